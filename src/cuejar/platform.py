@@ -19,6 +19,8 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import IO, Any, Protocol, TypeVar
+from urllib.parse import urlsplit
+from urllib.request import url2pathname
 
 import psutil
 from filelock import FileLock, Timeout
@@ -90,6 +92,29 @@ def put(draft: Path, to: Path) -> None:
 def remove(path: Path) -> None:
     """Deletes a file, if it exists. Waits while another program has it open."""
     _patiently(lambda: path.unlink(missing_ok=True))
+
+
+PATHS_BEGIN = "a drive, such as C:\\" if sys.platform == "win32" else "/"
+"""How whole paths begin here, for people."""
+
+
+def path_in(line: str) -> Path | None:
+    """Returns the path that a pasted line means, without quotes, with ``~`` expanded, from a ``file:`` address if it is
+    one; None if it isn't a whole path.
+    """
+    plain = line.strip().strip("\"'“”‘’").strip()
+    if plain.lower().startswith("file:"):
+        try:
+            plain = url2pathname(urlsplit(plain).path)
+        except (ValueError, OSError):
+            return None
+    if not plain or "\x00" in plain:
+        return None
+    try:
+        path = Path(plain).expanduser()
+    except RuntimeError:  # The home of an unknown user.
+        return None
+    return path if path.is_absolute() else None
 
 
 # The computer

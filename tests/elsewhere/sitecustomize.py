@@ -1,11 +1,14 @@
 """Read at the start of every process: what Windows refuses is refused here, too.
 
 A file that a process of ours has open can be neither replaced, moved nor deleted, and a file is never moved over another;
-the terminal has the characters of code page 1252; functions and signals that only POSIX has are missing for our code.
+names such as ``CON`` and paths of more than 260 characters can't be made; text files end their lines with CR LF; the
+terminal has the characters of code page 1252; functions and signals that only POSIX has are missing for our code.
 """
 
 from __future__ import annotations
 
+import builtins
+import io
 import os
 import signal
 import sys
@@ -91,7 +94,45 @@ def _missing(name: str) -> Callable[..., Any]:
     return act
 
 
+DEVICES = {"CON", "PRN", "AUX", "NUL", *(f"{name}{n}" for name in ("COM", "LPT") for n in range(1, 10))}
+MOST_PATH, WRITES = 260, os.O_WRONLY | os.O_RDWR | os.O_CREAT
+
+
+def _refuse_names(event: str, told: tuple[Any, ...]) -> None:
+    """Refuses to make what has a name that Windows can't have."""
+    if event not in ("open", "os.mkdir", "os.rename"):
+        return
+    path = told[1 if event == "os.rename" else 0]
+    if event == "open" and not (isinstance(told[2], int) and told[2] & WRITES):
+        return
+    text = os.path.abspath(os.fsdecode(path)) if isinstance(path, (str, bytes)) else ""
+    if not text.startswith(os.environ["ELSEWHERE_HOME"]):
+        return
+    names = text.removeprefix(os.environ["ELSEWHERE_HOME"]).split("/")
+    odd = [
+        name
+        for name in names
+        if name.split(".")[0].upper() in DEVICES or name.endswith((".", " ")) or set(name) & set('<>:"|?*\\')
+    ]
+    if odd or len(text) > MOST_PATH:
+        raise OSError(
+            22, f"The filename, directory name, or volume label syntax is incorrect: {odd or len(text)}", text
+        )
+
+
+_open = io.open
+
+
+def _opened(file: Any, mode: str = "r", *others: Any, **more: Any) -> Any:
+    asks = str(sys._getframe(1).f_globals.get("__name__", ""))
+    if "b" not in mode and "r" not in mode and len(others) < 4 and asks.startswith(("cuejar", "pathlib", "os")):
+        more["newline"] = more.get("newline") if more.get("newline") is not None else "\r\n"
+    return _open(file, mode, *others, **more)
+
+
 if os.environ.get("ELSEWHERE"):
+    sys.addaudithook(_refuse_names)
+    io.open = builtins.open = _opened
     for _name in ("replace", "rename", "unlink", "remove"):
         setattr(os, _name, _guarded(_name))
     os.kill = _kill

@@ -26,7 +26,7 @@ class Elsewhere:
 
     def __init__(self, home: Path) -> None:
         self.home, self.port = home, free_ports()
-        self.environment = {**os.environ, "PYTHONPATH": str(HOOK), "ELSEWHERE": uuid.uuid4().hex, "CUEJAR_KEY_STORE": "0",
+        self.environment = {**os.environ, "PYTHONPATH": str(HOOK), "ELSEWHERE": uuid.uuid4().hex, "ELSEWHERE_HOME": str(home), "CUEJAR_KEY_STORE": "0",
                             "CUEJAR_LAST": str(home / "last")}  # fmt: skip
         self.log = (home / "demo.log").open("ab")
         self.server: subprocess.Popen[bytes] | None = None
@@ -92,6 +92,13 @@ def test_the_main_jobs(elsewhere: Elsewhere) -> None:
         given = {"files": (f"CON.{name}", (FILES / name).read_bytes())}
         assert api.post("/api/media", files=given, timeout=4 * PATIENCE_S).json()["media"], name
     assert api.get("/api/voices", timeout=PATIENCE_S).json()["voices"]
+    bell = elsewhere.home / "Bell & tea" / "platform bell.ogg"
+    bell.parent.mkdir()
+    bell.write_bytes((FILES / "platform-bell.ogg").read_bytes() + b" ")
+    pasted = f'"{bell}"\r\n{bell.as_uri()}\r\nC:\\Halt\\bell.ogg\r\n{bell.parent / "CON.ogg"}\r\n'
+    told = api.post("/api/media/paths", json={"text": pasted}, timeout=4 * PATIENCE_S).json()
+    assert {one["name"] for one in told["media"]} == {"platform bell"}
+    assert [one["name"] for one in told["refused"]] == ["C:\\Halt\\bell.ogg", str(bell.parent / "CON.ogg")]
     begun = api.post("/api/rehearsals", json={"audience": "friday", "nights": 2}).json()["id"]
     until(lambda: api.get(f"/api/rehearsals/{begun}").json()["state"] == "done")
     for words in (
@@ -101,6 +108,14 @@ def test_the_main_jobs(elsewhere: Elsewhere) -> None:
         ["rehearse", "night.script.json", "--report"], ["playbill", "playbill.html"], ["doctor"],
     ):  # fmt: skip
         elsewhere.run(*words)
+    for odd in ("CON.zip", "halt?.zip", f"{'long' * 70}.zip", "halt.zip."):
+        assert odd[:20] in elsewhere.run("export", odd, status=1), "said in words"
+    script = elsewhere.home / "night.script.json"
+    script.write_bytes(script.read_bytes().replace(b"\r\n", b"\n").replace(b"\n", b"\r\n"))
+    elsewhere.run("rehearse", "night.script.json")
+    listed = '\ufefftitle;cost\r\n"Ring the bell";50\r\n"Fog, thick";120\r\n'
+    rows = api.post("/api/rewards/table/preview", json={"text": listed}).json()["rows"]
+    assert [(row["title"], row["what"]) for row in rows] == [("Ring the bell", "new"), ("Fog, thick", "new")]
     until(lambda: list((elsewhere.home / "data" / "copies").glob("*.sqlite")))
     assert elsewhere.end(signal.SIGINT) == 0
     elsewhere.demo()

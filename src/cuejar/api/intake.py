@@ -32,20 +32,6 @@ async def entry_for(studio: Studio, row: MediaRow, name: str) -> str:
     return media_id
 
 
-def path_in(line: str) -> Path | None:
-    """Returns the path that a pasted line means, without quotes or ``file://`` and with ``~`` expanded; None if it
-    isn't one.
-    """
-    plain = line.strip().strip("\"'“”‘’").removeprefix("file://").strip()
-    if not plain or "\x00" in plain:
-        return None
-    try:
-        path = Path(plain).expanduser()
-    except RuntimeError:  # The home of an unknown user.
-        return None
-    return path if path.is_absolute() else None
-
-
 async def take_path(studio: Studio, path: Path) -> str:
     """Imports a file of this computer and returns its media entry's id.
 

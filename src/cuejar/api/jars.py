@@ -15,7 +15,7 @@ from pydantic import Field
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.found import TheJar
-from cuejar.api.intake import path_in, take_path
+from cuejar.api.intake import take_path
 from cuejar.api.need import TheStudio
 from cuejar.api.shapes import Shape
 from cuejar.core.book.book import Book, Jar
@@ -28,6 +28,7 @@ from cuejar.core.rules.draw import JarState, draw, long_run, mean_until_all, see
 from cuejar.core.rules.score import Lengths
 from cuejar.media.library import shown_name
 from cuejar.media.probe import NotTaken
+from cuejar.platform import path_in
 from cuejar.store.books import part_of
 from cuejar.studio import Studio
 

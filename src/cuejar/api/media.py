@@ -13,7 +13,7 @@ from pydantic import Field
 
 from cuejar.api.errors import Refused
 from cuejar.api.found import Done, TheMedia, media_of
-from cuejar.api.intake import CHUNK, entry_for, path_in, take_path
+from cuejar.api.intake import CHUNK, entry_for, take_path
 from cuejar.api.need import TheStudio
 from cuejar.api.shapes import Shape
 from cuejar.core.book.book import Book, MediaEntry, Trim
@@ -23,6 +23,7 @@ from cuejar.live.messages import JobRow
 from cuejar.media.convert import Plays, plays
 from cuejar.media.library import shown_name
 from cuejar.media.probe import NotTaken
+from cuejar.platform import PATHS_BEGIN, path_in
 from cuejar.store.models import MediaRow
 from cuejar.studio import Studio
 
@@ -180,7 +181,9 @@ def _listed(text: str) -> tuple[list[Path], list[TurnedAwayFile]]:
             continue
         path = path_in(line)
         if path is None:
-            lost.append(TurnedAwayFile(name=line.strip(), what="This is not a whole path; it should begin with /."))
+            lost.append(
+                TurnedAwayFile(name=line.strip(), what=f"This is not a whole path; it should begin with {PATHS_BEGIN}.")
+            )
         elif path.is_dir():
             inside = sorted(p for p in path.iterdir() if p.is_file() and not p.name.startswith("."))
             paths += inside

@@ -6,6 +6,7 @@ import asyncio
 import json
 import os
 from collections.abc import AsyncIterator, Callable, Iterator
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -13,7 +14,7 @@ import typer
 
 from cuejar.cli.base import Data, Port, app, asked, at_rest, fail, printable, settings_of
 from cuejar.cli.places import place_of
-from cuejar.platform import put
+from cuejar.platform import put, remove
 from cuejar.settings import CannotStart
 
 if TYPE_CHECKING:
@@ -67,7 +68,8 @@ def export_command(
     except OSError as error:
         fail(f"{file} can’t be written ({error.strerror or error}).")
     finally:
-        draft.unlink(missing_ok=True)
+        with suppress(OSError):  # As with a name that is too long.
+            remove(draft)
     typer.echo(f"{file}, {file.stat().st_size:,} bytes")
 
 

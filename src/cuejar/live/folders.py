@@ -20,6 +20,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.live.runner import Runner
 from cuejar.media.library import Library
 from cuejar.media.probe import NotTaken
+from cuejar.platform import path_in
 
 log = logging.getLogger(__name__)
 PREFIX = "folder-"
@@ -50,7 +51,9 @@ class Folders:
 
     def take(self, book: Book) -> None:
         """Takes a new book; called after every edit."""
-        wanted = {jar.id: Path(jar.folder).expanduser() for jar in book.jars if jar.folder and jar.kind == "media"}
+        wanted = {
+            jar.id: path_in(jar.folder) or Path(jar.folder) for jar in book.jars if jar.folder and jar.kind == "media"
+        }
         for jar_id, (path, task) in list(self._watching.items()):
             if wanted.get(jar_id) != path:
                 task.cancel()
