@@ -30,6 +30,10 @@ from cuejar.ending import work_beside
 from cuejar.starting import START_S, TRIES, NoWorkers, not_within_a_worker, ready
 
 
+END_S = 2.0
+"""How long killed workers may take to end."""
+
+
 class Work(NamedTuple):
     """A night to be played: which of the books, by its number, and the seed."""
 
@@ -146,9 +150,12 @@ class Crew:
         pool, self._pool = self._pool, None
         if pool is not None:
             there = list((pool._processes or {}).values())
+            manager: Any = pool._executor_manager_thread
             pool.shutdown(wait=False, cancel_futures=True)
             for worker in there:
                 worker.kill()
+            if manager is not None:  # Else a command that ends just now ends with an error.
+                manager.join(END_S)
 
 
 class _Job:
