@@ -29,7 +29,6 @@ from cuejar.core.parts.base import JsonObject
 from cuejar.ending import work_beside
 from cuejar.starting import START_S, TRIES, NoWorkers, not_within_a_worker, ready
 
-
 END_S = 2.0
 """How long killed workers may take to end."""
 
