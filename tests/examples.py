@@ -101,7 +101,7 @@ def _problem(line: str) -> str:
         said = done.stdout + done.stderr
         # An overlay that isn't connected keeps a night from beginning, as `check` says here; without a display no keys
         # can be pressed.
-        right = (0, 1) if words[1:] == ["check"] or (words[1] == "hands" and "keys can’t be pressed" in said) else (0,)
+        right = (0, 1) if words[1:] == ["check"] or (words[1] == "hands" and "eys can’t be pressed" in said) else (0,)
         return "" if done.returncode in right and "Traceback" not in said else f"{done.returncode}: {said[-1500:]}"
     with _lasting(line) as own:
         answers = _listens(port)

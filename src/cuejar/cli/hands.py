@@ -70,8 +70,11 @@ def hands(
 
         with suppress(KeyboardInterrupt):
             asyncio.run(serve())
-    except (Over, AwayError) as error:
+    except Over as error:
         fail(str(error))
+    except AwayError as error:
+        why = str(error)
+        fail(f"{why[0].upper()}{why[1:].removesuffix('.')}.")
     except ValueError as error:
         fail(str(error))
     except OSError as error:  # The certificate.

@@ -19,8 +19,13 @@ class OwnKeyboard:
     async def open(self) -> None:
         try:
             from pynput import keyboard
+        except ModuleNotFoundError as error:
+            raise AwayError("keys can’t be pressed on this computer: run pip install 'cuejar[keys]'") from error
+        except ImportError as error:
+            raise AwayError("keys can’t be pressed on this computer: there is no display") from error
         except Exception as error:
-            raise AwayError(f"keys can’t be pressed on this computer ({type(error).__name__}: {error})") from error
+            why = str(error).partition("\n")[0] or type(error).__name__
+            raise AwayError(f"keys can’t be pressed on this computer ({why})") from error
         self._keys, self._controller = keyboard, keyboard.Controller()
 
     async def tap(self, codes: list[str], tap_id: str) -> None:
