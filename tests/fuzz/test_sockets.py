@@ -59,14 +59,16 @@ PADS: list[Any] = [
     {"t": "hello", "device": "d1", "number": "ab" * 32, "pair": True},
     {"t": "prove", "signature": "0" * 64},
     {"t": "do", "n": 1, "body": '{"do":"rest"}', "signature": "0" * 64},
+    {"t": "answer", "n": 1, "body": '{"result":{}}', "signature": "0" * 64},
     {"t": "ping", "sent": 12.5},
 ]
 
 
-def test_nobody_gets_in_at_the_pads(target: Running, rng: random.Random) -> None:
+@pytest.mark.parametrize("path", ["/feed", "/hands"])
+def test_nobody_gets_in_at_the_pads(path: str, target: Running, rng: random.Random) -> None:
     """Whatever somebody without a key sends is answered with a challenge or a refusal, and nothing else."""
     for _ in range(EXAMPLES * 2):
-        with contextlib.suppress(ConnectionClosed), _feed(f"ws://127.0.0.1:{target.port + 5}/feed") as nobody:
+        with contextlib.suppress(ConnectionClosed), _feed(f"ws://127.0.0.1:{target.port + 5}{path}") as nobody:
             for _ in range(4):
                 said = odd.text(rng.choice(PADS), rng).encode("utf-8", "replace").decode("utf-8")
                 nobody.send(said.encode() if rng.random() < 0.1 else said)
