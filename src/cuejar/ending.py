@@ -10,7 +10,7 @@ import time
 from multiprocessing import parent_process
 from threading import Thread
 
-from cuejar.platform import give_way, stop_signals
+from cuejar.platform import end_at_once, give_way, stop_signals
 
 STOP_S = 5.0
 """How long a stop may take. Everything that matters is already written: it is, from the moment it happens."""
@@ -40,7 +40,8 @@ def _wait_for_the_end(hears: socket.socket, tells: socket.socket) -> None:
 
 
 def end_with_parent() -> None:
-    """Ends a worker process once its parent is gone, for whatever reason."""
+    """Ends a worker process once its parent is gone, for whatever reason, or when it is asked to."""
+    end_at_once()
     Thread(target=_wait_for_parent, name="the show's end", daemon=True).start()
 
 

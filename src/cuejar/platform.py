@@ -188,6 +188,21 @@ def stop_this() -> None:
     signal.raise_signal(signal.SIGTERM)
 
 
+def interrupted_by_stop() -> None:
+    """Makes every signal that asks this process to stop raise KeyboardInterrupt, even if Ctrl-C was ignored before."""
+
+    def interrupt() -> None:
+        raise KeyboardInterrupt
+
+    signal.signal(signal.SIGINT, signal.default_int_handler)
+    on_stop(interrupt)
+
+
+def end_at_once() -> None:
+    """Makes this worker process end without ado when it is asked to: asked twice, one that tidies up would complain."""
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+
+
 def on_stop(act: Callable[[], object]) -> None:
     """Calls a function when this process is asked to stop, except by Ctrl-C, which raises KeyboardInterrupt."""
     for number in stop_signals() - {signal.SIGINT}:

@@ -18,7 +18,7 @@ import pytest
 
 from tests import copies
 from tests.live.test_gear_crash import a_cue, connected, scene
-from tests.running import Running, until, wav
+from tests.running import PATIENCE_S, Running, until, wav
 
 FILE = "cue-jar.sqlite"
 
@@ -310,7 +310,7 @@ def _refused(running: Running) -> str:
     log = running.data.parent / "refused.log"
     port = str(running.port)
     started = copies.start(["serve", "--port", port, "--data", str(running.data)], log)
-    until(lambda: not started.is_running() or started.status() == "zombie")
+    started.wait(PATIENCE_S)
     return log.read_text()
 
 

@@ -6,7 +6,6 @@ from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
 
 from fastapi import FastAPI
-from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
@@ -43,32 +42,13 @@ from cuejar.api import (
 )
 from cuejar.api.described import described
 from cuejar.api.shapes import Shape
+from cuejar.first import PAGES, index, life
 from cuejar.guard import Guard
 from cuejar.headers import Headers
 from cuejar.live.messages import TaskRow, TroubleRow
 from cuejar.pads.server import PadsServer
 from cuejar.settings import WEB
 from cuejar.studio import Studio
-
-PAGES = (
-    "books",
-    "desk",
-    "cues",
-    "jars",
-    "counts",
-    "lanes",
-    "media",
-    "nights",
-    "cast",
-    "rewards",
-    "rig",
-    "rehearse",
-    "ledger",
-    "opening",
-    "pads",
-    "snags",
-    "viewers",
-)
 
 
 class TokenOut(Shape):
@@ -95,20 +75,15 @@ def create_app(studio: Studio | None, port: int, beside: Sequence[PadsServer] = 
     """Returns the app. Without a studio it can only produce its OpenAPI. The servers of other ports run as long as the app does."""
 
     @asynccontextmanager
-    async def life(app: FastAPI) -> AsyncIterator[None]:
+    async def lives(_: FastAPI) -> AsyncIterator[None]:
         assert studio is not None
-        await studio.start()
-        for server in beside:
-            server.start()
-        yield
-        for server in beside:
-            await server.stop()
-        await studio.stop()
+        async with life(studio, beside):
+            yield
 
     app = FastAPI(
         title="Cue Jar",
         version=__version__,
-        lifespan=life,
+        lifespan=lives,
         openapi_url="/api/openapi.json",
         docs_url=None,
         redoc_url=None,
@@ -178,11 +153,8 @@ def create_app(studio: Studio | None, port: int, beside: Sequence[PadsServer] = 
     @app.get("/{page}", include_in_schema=False)
     @app.get("/{page}/{rest:path}", include_in_schema=False)
     async def page(request: Request, page: str = "desk") -> Response:
-        known = page in PAGES
-        if not known and "text/html" not in request.headers.get("accept", ""):
+        if page not in PAGES and "text/html" not in request.headers.get("accept", ""):
             return JSONResponse({"what": "Nothing is at this address.", "do": "", "problems": []}, 404)
-        if not (WEB / "index.html").is_file():
-            return JSONResponse({"what": "The pages haven’t been built.", "do": "Run make setup.", "problems": []}, 503)
-        return FileResponse(WEB / "index.html", 200 if known else 404, headers={"Cache-Control": "no-cache"})
+        return index(page)
 
     return app

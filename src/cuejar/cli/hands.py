@@ -39,7 +39,7 @@ def hands(
     from cuejar.hands import Hands, Memory, Over, address_of
     from cuejar.live.drivers.base import AwayError
     from cuejar.live.drivers.keyboard import OwnKeyboard
-    from cuejar.platform import Lock, Taken, remove
+    from cuejar.platform import Lock, Taken, interrupted_by_stop, remove
     from cuejar.settings import Settings
 
     path = state or Settings().hands
@@ -68,6 +68,7 @@ def hands(
             await keyboard.open()
             await Hands(memory, keyboard, typer.echo, code, trusted).serve(where)
 
+        interrupted_by_stop()  # Keys that are down just then are let go.
         with suppress(KeyboardInterrupt):
             asyncio.run(serve())
     except Over as error:

@@ -27,6 +27,9 @@ from cuejar.settings import CannotStart, Settings, prepare_data_folder
 from cuejar.starting import own_command
 
 if TYPE_CHECKING:
+    from pydantic import BaseModel
+    from starlette.types import ASGIApp
+
     from cuejar.store.database import Damaged
 
 PadsCert = Annotated[Path | None, typer.Option(help="Certificate (PEM) for serving pads to other devices over HTTPS.")]
@@ -49,11 +52,11 @@ def _serve(
     gc.disable()
     import uvicorn
 
-    from cuejar.api.app import create_app
     from cuejar.demo.load import BROADCAST, demo_book, demo_files
     from cuejar.demo.outside import BOX
     from cuejar.demo.yesterday import yesterday
     from cuejar.ending import end_in_time
+    from cuejar.first import First
     from cuejar.pads.overlays import OverlaysServer
     from cuejar.pads.server import PadsServer, read_certificate
     from cuejar.quiet import QuietServer
@@ -83,11 +86,13 @@ def _serve(
         PadsServer(studio, settings.pads_port, certificate),
         OverlaysServer(studio, settings.overlays_port, certificate),
     ]
-    served = create_app(studio, settings.port, beside)
-    # Existing objects stay: searching them for cycles would hold everything up for a tenth of a second.
-    gc.freeze()
-    gc.enable()
 
+    def whole() -> ASGIApp:
+        from cuejar.api.app import create_app
+
+        return create_app(studio, settings.port, beside)
+
+    served = First(studio, settings.port, beside, whole)
     log, port_file = log_to(studio.folder), studio.folder / PORT_FILE
 
     class Server(QuietServer):
@@ -134,10 +139,17 @@ def _serve(
 
 
 def _prepare() -> None:
-    """Imports what no page needs at once, so that the show needn't when it is called for."""
+    """Imports and builds what no page needs at once, so that the show needn't when it is called for."""
+    from cuejar.core.engine.rows import Told
     from cuejar.core.measures.colour import names
+    from cuejar.live.drivers.said import Said
 
     names()
+    waiting: list[type[BaseModel]] = [Told, Said]
+    while waiting:
+        model = waiting.pop()
+        model.model_rebuild()
+        waiting += model.__subclasses__()
 
 
 def _tell(settings: Settings) -> None:

@@ -15,7 +15,6 @@ from starlette.responses import FileResponse, JSONResponse, Response
 from starlette.routing import BaseRoute, Route, WebSocketRoute
 from starlette.websockets import WebSocket, WebSocketDisconnect
 
-from cuejar.api.errors import Refused
 from cuejar.guard import Guard
 from cuejar.headers import Headers
 from cuejar.live.hands import Hands, HandsLine
@@ -101,6 +100,8 @@ def outer_app(routes: list[BaseRoute], web: Path, page: str, port: int, names: I
         names: the host names under which others may connect; the first is shown.
         scheme: ``http`` or ``https``.
     """
+    from cuejar.api.errors import Refused
+
     names, files = list(names), files_of(web, page)
 
     async def asset(request: Request) -> Response:

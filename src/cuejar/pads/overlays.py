@@ -12,9 +12,6 @@ from starlette.routing import Route, WebSocketRoute
 from starlette.types import ASGIApp
 from starlette.websockets import WebSocket
 
-from cuejar.api.feeds import overlay_feed, overlay_page
-from cuejar.api.media import file as media_file
-from cuejar.api.speech import sound
 from cuejar.core.rules.pairing import Known
 from cuejar.pads.app import outer_app
 from cuejar.pads.server import Certificate, PadsServer
@@ -25,6 +22,10 @@ PAGE = "overlay.html"
 
 def overlays_app(studio: Studio, web: Path, port: int, names: Iterable[str], scheme: str = "http") -> Starlette:
     """Args: as `outer_app`."""
+    # Not before the show runs: the API takes its time.
+    from cuejar.api.feeds import overlay_feed, overlay_page
+    from cuejar.api.media import file as media_file
+    from cuejar.api.speech import sound
 
     async def page(request: Request) -> Response:
         return await overlay_page(studio, request.path_params["token"])

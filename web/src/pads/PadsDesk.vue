@@ -33,7 +33,7 @@ function share(row: { since: number; until: number | null }): number {
 </script>
 
 <template>
-  <aside class="desk" aria-label="Desk">
+  <aside class="desk" aria-label="Desk" tabindex="0">
     <section>
       <h2>On now</h2>
       <p v-if="!rows.length" class="soft">At rest. No effects are running.</p>

@@ -10,9 +10,9 @@ from cuejar.core.facts.happenings import PropertyValue
 
 
 class Told(BaseModel):
-    """A message, or a part of one."""
+    """A message, or a part of one. Its checks are built when it is first used, or in the background before."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", defer_build=True)
 
 
 class HeldRow(Told):

@@ -15,9 +15,9 @@ Version = Annotated[int, Field(ge=1, le=1_000)]
 
 
 class Said(BaseModel):
-    """A message, or a part of one."""
+    """A message, or a part of one. Its checks are built when it is first used, or in the background before."""
 
-    model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
+    model_config = ConfigDict(extra="ignore", allow_inf_nan=False, defer_build=True)
 
 
 class Unreadable(Exception):
