@@ -22,7 +22,7 @@ from cuejar.standins.halt import PASSWORD
 from tests.computers import GAMING, Computers, fails
 from tests.running import PATIENCE_S, Running, free_ports, until
 
-RIGHT_S = 5.0 + 5.0
+RIGHT_S = 5.0 + 15.0
 """The promised limit, plus what other tests on the same machine may add."""
 ASLEEP_S = 16.0
 """Longer than anything waits for a sign of life."""
@@ -173,12 +173,12 @@ def test_a_clock_that_is_set_changes_nothing_but_the_time_shown(tmp_path: Path) 
         with page_of(running) as page:
             fire(running, "long")
             for to, hours in (("+3h", 3), ("-3h", -3), ("+0", 0)):
+                begun = time.monotonic()
                 fire(running, "yard")
                 until(lambda: scene(running) == "Yard cam" and len(page.up) == 2)
-                begun = time.monotonic()
                 running.set(to)
                 until(lambda: at_rest(running, page), patience_s=5 + RIGHT_S)
-                assert time.monotonic() - begun > 3, "it lasted as long as it should"
+                assert time.monotonic() - begun > 4.5, "it lasted as long as it should"
                 before = len(running.api.get("/api/ledger").json()["lines"])
                 running.channel.post("/chat", json={"viewer": "owlpost", "text": "!tea"}).raise_for_status()
                 until(lambda before=before: len(running.api.get("/api/ledger").json()["lines"]) > before)
