@@ -76,6 +76,7 @@ class HandsLine(ProvenLine):
             async with asyncio.timeout(ANSWER_S):
                 return _result(await answer)
         except TimeoutError as error:
+            self.listener.put(None)  # What it does now would come too late: it has to connect again.
             raise Unanswered(f"no answer within {ANSWER_S:g} s") from error
         finally:
             self._asked.pop(number, None)

@@ -65,6 +65,10 @@ onBeforeUnmount(() => void withdraw())
       <p v-if="!hands.connected" class="soft small">
         Start <code>cuejar hands</code> on that computer; it connects by itself.
       </p>
+      <template v-if="!where.beyond && !hands.connected">
+        <p class="small">Nobody may connect from the network now. Choose where that computer connects:</p>
+        <AllowFrom :where="where" :listen="listen" data-test="hands-beyond" />
+      </template>
       <div v-if="!used" class="row">
         <button class="btn" data-test="use-hands" @click="emit('set', { address: HANDS })">
           Press keys there
@@ -87,7 +91,8 @@ onBeforeUnmount(() => void withdraw())
     <template v-else>
       <p v-if="state === 'over'" class="small">The code expired. No computer used it.</p>
       <p class="soft small">
-        Is the game on another computer? Choose where it connects, and cues can press keys there.
+        Is the game on another computer? Choose where it connects, and cues can press keys there. Paired
+        phones use the same address.
       </p>
       <AllowFrom :where="where" :listen="listen" data-test="hands-beyond" />
       <div class="row">
