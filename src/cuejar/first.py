@@ -46,6 +46,10 @@ PAGES = (
 )
 
 
+LISTENING_S = 2.0
+"""How long the API waits for the other ports."""
+
+
 def index(page: str) -> Response:
     """Returns the page at an address."""
     if not (WEB / "index.html").is_file():
@@ -100,10 +104,11 @@ class First:
         # Existing objects stay: searching them for cycles would hold everything up for a tenth of a second.
         gc.freeze()
         gc.enable()
-        assert self._whole is not None
-        self._whole.set_result(whole)
         for server in self._beside:
             server.start()
+        await asyncio.gather(*(server.listening(LISTENING_S) for server in self._beside))
+        assert self._whole is not None
+        self._whole.set_result(whole)
 
     def _failed(self, problem: str) -> None:
         assert self._whole is not None

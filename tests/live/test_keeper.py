@@ -28,6 +28,15 @@ class Moody:
         self.actual: dict[PropertyPath, PropertyValue] = {FOG: 0.0}
         self.refuses: set[PropertyValue] = set()
         self.asked: list[PropertyValue] = []
+        self.turned: asyncio.Queue[h.Hand] = asyncio.Queue()
+
+    def turn(self, value: float) -> None:
+        """Changes it by hand."""
+        self.actual[FOG] = value
+        self.turned.put_nowait(h.Hand(FOG, value))
+
+    def unheard(self) -> bool:
+        return not self.turned.empty()
 
     async def connect(self) -> Greeting:
         return Greeting(found={FOG: Found(0.0, "start")})
@@ -45,8 +54,8 @@ class Moody:
         raise AssertionError("nothing is struck here")
 
     async def reports(self) -> AsyncIterator[Report]:
-        await asyncio.Event().wait()
-        yield h.Hand(FOG, 0.0)
+        while True:
+            yield await self.turned.get()
 
     async def picture(self) -> bytes | None:
         return None
@@ -92,6 +101,29 @@ def test_what_was_refused_once_is_asked_again_also_where_it_was_on_its_way_elsew
         gear.refuses = set()
         await until(lambda: keeper.state == "in_step" and gear.actual[FOG] == 0.0)
         assert not keeper.problem and keeper.wanted() == {FOG: 0.0}
+        await keeper.stop()
+        await inside.stop()
+
+    asyncio.run(night())
+
+
+def test_a_change_by_hand_that_nobody_has_heard_of_yet_is_not_undone(tmp_path: Path) -> None:
+    async def night() -> None:
+        inside, gear = Inside(tmp_path, book_from({})), Moody()
+        keeper = Keeper("broadcast", "broadcaster", "Broadcast", lambda: gear, inside.runner)
+        inside.runner.ears = [keeper]
+        inside.start()
+        keeper.start()
+        async with asyncio.timeout(PATIENCE_S):
+            while keeper.state != "in_step":
+                await asyncio.sleep(0.01)
+            for value in (40.0, 0.0, 70.0):
+                # It looks at what is due before it takes the report.
+                keeper.stir()
+                gear.turn(value)
+                while inside.runner.view.showing(FOG) != value:
+                    await asyncio.sleep(0.01)
+        assert gear.actual[FOG] == 70.0 and gear.asked == []
         await keeper.stop()
         await inside.stop()
 

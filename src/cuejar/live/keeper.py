@@ -41,6 +41,7 @@ from cuejar.live.drivers.base import (
     Player,
     PropertyPath,
     Report,
+    Reporting,
     State,
     Tested,
     pause_s,
@@ -118,7 +119,7 @@ class Keeper:
         self._fades: dict[PropertyPath, _Fade] = {}
         self._fade_in: dict[PropertyPath, int] = {}
         self._hands: Counter[PropertyPath] = Counter()
-        """How many changes by hand on each property the engine wasn't told yet."""
+        """How many changes on each property, by hand or found in a catalogue, the engine wasn't told yet."""
         self._told: Literal["lost", "back"] | None = None
         """What this keeper last told the engine. The engine's own view may be older than an earlier keeper's reports,
         so it isn't used here.
@@ -237,7 +238,7 @@ class Keeper:
         """Serves both directions, until one of them ends."""
         try:
             async with asyncio.TaskGroup() as ways:
-                heard: asyncio.Queue[Report | AwayError] = asyncio.Queue()
+                heard: asyncio.Queue[tuple[Report, list[PropertyPath]] | AwayError] = asyncio.Queue()
                 ways.create_task(self._hear_reports(driver, heard), name=f"{self._name}: from it")
                 ways.create_task(self._tell_engine(heard), name=f"{self._name}: to the engine")
                 ways.create_task(self._push(driver), name=f"{self._name}: to it")
@@ -246,46 +247,58 @@ class Keeper:
 
     # From the gear to the engine
 
-    async def _hear_reports(self, driver: Driver, heard: asyncio.Queue[Report | AwayError]) -> None:
+    async def _hear_reports(
+        self, driver: Driver, heard: asyncio.Queue[tuple[Report, list[PropertyPath]] | AwayError]
+    ) -> None:
         """Takes reports at once, however long the engine takes over earlier ones: a property that was changed by hand
         twice isn't put back to its value in between.
         """
         try:
             async for report in driver.reports():
-                if isinstance(report, h.Hand):
-                    if not is_sound(report.value):
-                        log.warning(
-                            "%s told of %s as %r, which cannot be; it is left out.",
-                            self.name,
-                            report.path,
-                            report.value,
-                        )
-                        continue
-                    self._hands[report.path] += 1
-                    self._fades.pop(report.path, None)
-                heard.put_nowait(report)
+                if isinstance(report, h.Hand) and not is_sound(report.value):
+                    log.warning(
+                        "%s told of %s as %r, which cannot be; it is left out.",
+                        self.name,
+                        report.path,
+                        report.value,
+                    )
+                    continue
+                changed = self._changed(report)
+                self._hands.update(changed)
+                for path in changed:
+                    self._fades.pop(path, None)
+                heard.put_nowait((report, changed))
         except AwayError as error:
             heard.put_nowait(error)
 
-    async def _tell_engine(self, heard: asyncio.Queue[Report | AwayError]) -> None:
+    def _changed(self, report: Report) -> list[PropertyPath]:
+        """Returns the properties that a report changes: they aren't put back before the engine knows of it."""
+        if isinstance(report, h.Hand):
+            return [report.path]
+        if isinstance(report, Greeting):
+            wanted = self.wanted()
+            found = {path: there.value for path, there in report.found.items() if path not in self._fades}
+            return [path for path, value in found.items() if not _same(wanted.get(path), value)]
+        return []
+
+    async def _tell_engine(self, heard: asyncio.Queue[tuple[Report, list[PropertyPath]] | AwayError]) -> None:
         while True:
-            report = await heard.get()
-            if isinstance(report, AwayError):
-                raise report
+            told = await heard.get()
+            if isinstance(told, AwayError):
+                raise told
+            report, changed = told
             if isinstance(report, h.Hand):
                 self.serial += 1
                 self.gone.pop(report.path, None)
                 await self._runner.post(report, patient=True)
-                self._hands[report.path] -= 1
-                if self._hands[report.path] <= 0:
-                    del self._hands[report.path]
-                self._stirred.set()
             elif isinstance(report, h.Renamed):
                 await self._runner.post(report, patient=True)
                 self.on_renamed(report)
             else:
                 await self._understand(report)
-                self._stirred.set()
+            self._hands.subtract(changed)
+            self._hands = +self._hands
+            self._stirred.set()
             self.on_state()
 
     # From the engine to the gear
@@ -344,6 +357,8 @@ class Keeper:
     def _due(self, fades_itself: bool = False) -> Mapping[PropertyPath, PropertyValue]:
         """Returns what to ask of the gear now: where wanted and actual differ, with fades at their current values."""
         due: dict[PropertyPath, PropertyValue] = {}
+        if isinstance(self.driver, Reporting) and self.driver.unheard():
+            return due  # Checked again once they are taken.
         at, wanted = time.monotonic(), self.wanted()
         # A fade to an unwanted value ends, even if nothing is requested now.
         self._fades = {path: fade for path, fade in self._fades.items() if path in wanted and fade.end == wanted[path]}

@@ -150,6 +150,14 @@ class PadsServer:
             self._watch.keep(f"{self.name}’ port", lambda: self._keep(HERE, [HERE, HERE_TOO], None))
         self._watch.keep(f"{self.name}’ port beyond", self._keep_beyond)
 
+    async def listening(self, patience_s: float) -> None:
+        """Waits until it listens where it should; not longer than this, as a port may be taken."""
+        asked = {*([HERE] if self.here else []), *([self.beyond] if self.beyond else [])}
+        with contextlib.suppress(TimeoutError):
+            async with asyncio.timeout(patience_s):
+                while not asked <= self.listens.keys():
+                    await asyncio.sleep(0.01)
+
     async def stop(self) -> None:
         await self._watch.stop(f"{self.name}’ port", f"{self.name}’ port beyond")
 

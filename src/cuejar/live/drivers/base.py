@@ -91,6 +91,14 @@ class Driver(Protocol):
 
 
 @runtime_checkable
+class Reporting(Protocol):
+    """Gear that is changed by hand."""
+
+    def unheard(self) -> bool:
+        """Returns whether `Driver.actual` is newer than the reports that were taken."""
+
+
+@runtime_checkable
 class Fading(Protocol):
     """Gear whose driver computes every frame of a fade itself."""
 

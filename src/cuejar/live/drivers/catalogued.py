@@ -139,6 +139,9 @@ class CataloguedDriver:
     def _fell(self, problem: str) -> None:
         self._reports.put_nowait(AwayError(f"internal error: {problem}"))
 
+    def unheard(self) -> bool:
+        return not self._reports.empty()
+
     async def reports(self) -> AsyncIterator[Report]:
         while True:
             report = await self._reports.get()

@@ -283,6 +283,9 @@ class OscDriver:
         if self.ready and before is not None and found.hand_changes > before.hand_changes:
             self._reports.put_nowait(h.Hand(path, found.hand, (self.boot, found.hand_changes)))
 
+    def unheard(self) -> bool:
+        return not self._reports.empty()
+
     async def reports(self) -> AsyncIterator[Report]:
         while True:
             report = await self._reports.get()
