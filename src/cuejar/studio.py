@@ -22,6 +22,8 @@ from cuejar.core.book.book import Book, MediaEntry, OverlayEntry
 from cuejar.core.book.files import book_json
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.facts.paths import reward_path
+from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.base import BookError, JsonObject
 from cuejar.core.rules.renames import followed
 from cuejar.core.rules.tickets import by_hand
@@ -211,7 +213,7 @@ class Studio:
             self.watch.once,
             self.runner.recorder.struck,
             lambda failed: self.runner.post(failed, patient=True),
-            lambda strike: "chat" if strike.kind == "reply" else self.rig.where(strike),
+            lambda strike: "chat" if KINDS[strike.kind].to_channel else self.rig.where(strike),
         )
         self.inlets = Inlets()
         self.osc = OscIn(self.runner, self.inlets, self._change_house)
@@ -246,7 +248,7 @@ class Studio:
                     await self.runner.post(h.MediaKnown(facts), patient=True)
 
     def _striker(self, strike: o.Strike) -> Striker | None:
-        if strike.kind == "reply":
+        if KINDS[strike.kind].to_channel:
             return self.channels
         return self.rig.striker(strike)
 
@@ -428,7 +430,7 @@ class Studio:
                 await self.book_changed()
         for name in ("on", "cost", "paused"):
             if name in hand:
-                await self.runner.post(h.Hand(f"reward/{reward_id}/{name}", hand[name]), patient=True)
+                await self.runner.post(h.Hand(reward_path(reward_id, name), hand[name]), patient=True)
 
     # The book
 

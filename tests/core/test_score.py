@@ -10,6 +10,7 @@ import pytest
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from
 from cuejar.core.facts.happenings import MediaFacts
+from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.rules.score import (
     LEFT_OUT,
     OVER,
@@ -266,7 +267,12 @@ def test_a_specs_times_volume_and_what_is_switched_off() -> None:
     assert a_score(sound, house={"volume": 80})[0].specs[0].look["volume"] == 40
     assert a_score(sound, house={"switches": {"sound": False}})[0].specs[0].off
     scene = a_score(beat("c", "scene", length={"s": 3}))[0].specs[0]
-    assert (scene.sets, scene.look, scene.file, scene.way) == ([("broadcast/scene", "Yard cam")], {}, None, "hold")
+    assert (scene.sets and scene.sets(scene.beat, Catalogues()), scene.look, scene.file, scene.way) == (
+        [("broadcast/scene", "Yard cam")],
+        {},
+        None,
+        "hold",
+    )
     assert a_score(beat("k", "scene", length="keep"))[0].specs[0].own == 0
 
 

@@ -23,7 +23,8 @@ from cuejar.core.engine.state import engine_from, snapshot_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.gate import Key
-from cuejar.core.kinds.table import KINDS, UNION_TAGS
+from cuejar.core.facts.paths import Family, read_path
+from cuejar.core.kinds.table import KINDS, UNION_TAGS, is_spoken
 from cuejar.core.kinds.throw import ThrowBeat
 from cuejar.core.measures.catalogue import NotThere
 from cuejar.core.measures.throw import Thing
@@ -174,7 +175,7 @@ async def _said(studio: Studio, book: Book, viewer: h.Viewer, timed: list[Timed]
     """Returns the speeches of a try, made now; None if the text can't be spoken."""
     pieces: Pieces = {}
     for _, order in timed:
-        if isinstance(order, o.Show) and order.kind == "speech":
+        if isinstance(order, o.Show) and is_spoken(order):
             script = studio.reader.script(book, str(order.value), order.look.get("part"), viewer)
             try:
                 pieces[order.run, order.beat] = await studio.reader.make(book, script) if script else None
@@ -251,7 +252,7 @@ async def try_here(studio: TheStudio, body: DraftTryIn) -> Preview:
         timed = preview(engine_from(snapshot), attempt, ready)
     returns: dict[str, ReturnOut] = {}
     for at, order in timed:
-        if isinstance(order, o.Set) and not order.path.startswith("sound/"):
+        if isinstance(order, o.Set) and read_path(order.path).known is not Family.SOUND:
             if order.path in returns:
                 returns[order.path].back_at = at
             else:

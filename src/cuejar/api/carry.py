@@ -69,6 +69,7 @@ async def carry_everything(studio: TheStudio) -> ZipFile:
     """Returns all that moves to another computer, as one file: the book with its media, ledger, nights, viewers, points
     and counts.
     """
+    await studio.runner.recorder.caught_up()
     return _zip(studio, [], whole=True)
 
 

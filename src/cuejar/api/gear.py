@@ -17,6 +17,7 @@ from cuejar.api.shapes import Shape
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import is_sound
 from cuejar.core.facts.origin import GIVEN_ROW
+from cuejar.core.facts.paths import read_path
 from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.measures.catalogue import shows
 from cuejar.core.measures.lamps import LOOKS, overlaps, patched
@@ -281,11 +282,11 @@ async def settle_doubt(keeper: TheKeeper, body: LatchIn) -> Done:
     except (AwayError, GearRefused) as error:
         raise Refused(409, f"The keys couldn’t be pressed: {error}", "Check the address of the keys.") from error
     keeper.stir()
-    return Done(what=f"{body.path.split('/', 1)[1]} is off{', pressed once' if body.press else ''}.")
+    return Done(what=f"{property_said(body.path)} is off{', pressed once' if body.press else ''}.")
 
 
 def _shines(path: str, value: Value) -> bool:
-    what = path.rsplit("/", 1)[-1]
+    what = read_path(path).steps[-1]
     if what == "level":
         return not isinstance(value, (bool, str)) and 0 <= value <= 1
     if what == "colour":

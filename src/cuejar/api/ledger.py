@@ -66,6 +66,7 @@ async def ledger(studio: TheStudio, filters: Annotated[PagedFilters, Query()]) -
     lines are added meanwhile.
     """
     where = _where(filters)
+    await studio.runner.recorder.caught_up()
     with studio.sessions() as session:
         page = page_of(session, where, filters.before, filters.limit, MOST_COUNTED + 1)
         lines = ledger_lines(session, page.lines)
@@ -85,6 +86,7 @@ class JsonLines(StreamingResponse):
 
 @router.get("/ledger.csv", response_class=CsvLines)
 async def ledger_csv(studio: TheStudio, filters: TheFilters) -> CsvLines:
+    await studio.runner.recorder.caught_up()
     headers = {"Content-Disposition": 'attachment; filename="ledger.csv"'}
     lines = csv_lines(studio.database, _where(filters))
     return CsvLines(lines, headers=headers)
@@ -93,6 +95,7 @@ async def ledger_csv(studio: TheStudio, filters: TheFilters) -> CsvLines:
 @router.get("/ledger.jsonl", response_class=JsonLines)
 async def ledger_jsonl(studio: TheStudio, filters: TheFilters) -> JsonLines:
     """One CloudEvents 1.0 message a line; its source names this installation."""
+    await studio.runner.recorder.caught_up()
     headers = {"Content-Disposition": 'attachment; filename="ledger.jsonl"'}
     lines = event_lines(studio.database, _where(filters), f"/ledger/{studio.runner.journal.installation}")
     return JsonLines(lines, headers=headers)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
 from pydantic import Field
@@ -16,6 +16,7 @@ from cuejar.core.engine.night import Timed
 from cuejar.core.engine.rows import HeldRow
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.kinds.table import KINDS
 from cuejar.core.rules.chance import possible
 from cuejar.core.rules.pads import endings
 
@@ -79,9 +80,9 @@ def _fired(timed: list[Timed], cue: str) -> Fired:
 def refuse_impossible(cue: Cue, rolled: dict[str, str]) -> None:
     """Raises Refused: a forced outcome doesn't exist, or contradicts the others."""
     for beat_id, outcome in rolled.items():
-        beat = next((b for b in cue.beats if b.id == beat_id and b.kind == "chance"), None)
+        beat: Any = next((b for b in cue.beats if b.id == beat_id and KINDS[b.kind].outcomes(b)), None)
         if beat is None:
-            chances = [b.id for b in cue.beats if b.kind == "chance"]
+            chances = [b.id for b in cue.beats if KINDS[b.kind].outcomes(b)]
             there = f"Choose one of {', '.join(chances)}." if chances else "It doesn’t roll anything."
             raise Refused(422, f"“{cue.name}” has no roll “{beat_id}”.", there)
         can = possible(beat)

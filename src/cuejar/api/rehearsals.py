@@ -20,6 +20,7 @@ from cuejar.core.book.files import book_from, book_json
 from cuejar.core.carry.differences import differences
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.gate import Version, sound_json
+from cuejar.core.kinds.table import is_spoken
 from cuejar.core.nights.assumed import of_audience, of_kept
 from cuejar.core.nights.compare import FIGURES, MOST_VALUES, with_setting
 from cuejar.core.nights.recorded import recording_of
@@ -325,7 +326,7 @@ async def stage(
 
 def _seen(order: o.Order) -> o.Order:
     """Shows the words of a speech as a caption, as a rehearsal makes no speech."""
-    if isinstance(order, o.Show) and order.kind == "speech":
+    if isinstance(order, o.Show) and is_spoken(order):
         return order._replace(kind="caption")
     return order
 

@@ -17,7 +17,9 @@ from cuejar.api.texts import CsvText
 from cuejar.api.told import Kept, of_rewards
 from cuejar.core.book.book import Book, Price, Reward
 from cuejar.core.book.files import book_json
+from cuejar.core.carry.references import Emptied, Key, without
 from cuejar.core.facts.origin import GIVEN_ROW
+from cuejar.core.facts.paths import reward_path
 from cuejar.core.parts.base import Id, JsonObject, Name
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.slugs import slug
@@ -164,12 +166,12 @@ async def tickets(studio: TheStudio) -> TicketsOut:
     out = []
     for reward in book.rewards:
         called = cues.get(reward.id, [])
-        cost, on = view.showing(f"reward/{reward.id}/cost"), view.showing(f"reward/{reward.id}/on")
+        cost, on = view.showing(reward_path(reward.id, "cost")), view.showing(reward_path(reward.id, "on"))
         now = cost if isinstance(cost, int) else reward.cost
         why = closed.get(reward.id)
         limits, tonight = limits_of(called, book), night.get(reward.id, TonightOut())
         shows = on if isinstance(on, bool) else reward.on
-        paused = view.showing(f"reward/{reward.id}/paused") is True
+        paused = view.showing(reward_path(reward.id, "paused")) is True
         out.append(
             TicketOut(
                 id=reward.id,
@@ -365,37 +367,18 @@ class RewardsIn(Shape):
 async def remove(studio: TheStudio, body: RewardsIn) -> Edited:
     """Removes rewards from the book, and from everything that names them: calls of cues, sets, beats."""
     chosen = _known(studio, body.rewards)
-    gone = {reward.id for reward in chosen}
-    data = dict(studio.books.data)
-    data["rewards"] = [row for row in data["rewards"] if row["id"] not in gone]
-    data["sets"] = [
-        {**row, "rewards": [r for r in row.get("rewards", []) if r not in gone]} for row in data.get("sets", [])
-    ]
-    data["cues"] = [_without(cue, gone) for cue in data.get("cues", [])]
+    try:
+        data = without(studio.books.book, {Key("rewards", reward.id) for reward in chosen})
+    except Emptied as empty:
+        raise Refused(
+            409,
+            f"The cue “{empty.cue}” would change nothing once this is removed (“{empty.beat}”).",
+            "Remove that beat first.",
+        ) from empty
     what = chosen[0].title if len(chosen) == 1 else f"{len(chosen)} rewards"
     await studio.books.replace(data, f"removed {what}")
     await studio.book_changed()
     return edited(studio, what)
-
-
-def _without(cue: JsonObject, gone: set[str]) -> JsonObject:
-    """Returns a cue without references to these rewards. Raises Refused: a beat would be left empty."""
-    out = dict(cue)
-    if "calls" in cue:
-        out["calls"] = [call for call in cue["calls"] if not (call["kind"] == "reward" and call["reward"] in gone)]
-    beats = []
-    for beat in cue.get("beats", []):
-        if beat["kind"] == "reward":
-            left = [one for one in beat.get("rewards", []) if one not in gone]
-            if not left and not beat.get("sets") and beat.get("rewards"):
-                raise Refused(
-                    409,
-                    f"The cue “{cue['name']}” would change nothing once this is removed (“{beat['id']}”).",
-                    "Remove that beat first.",
-                )
-            beat = {**beat, "rewards": left}
-        beats.append(beat)
-    return {**out, "beats": beats} if beats else out
 
 
 # The channel

@@ -28,6 +28,7 @@ from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.kinds.gear import kind_of
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.colour import fade, read_colour
+from cuejar.core.words.properties import property_said
 from cuejar.live.drivers.base import (
     AwayError,
     Doubting,
@@ -218,7 +219,7 @@ class Keeper:
         }
         meaning = self._runner.view.reunited(found, catalogue.boot)
         for path, value in meaning.gone.items():
-            what = f"“{value}” no longer exists; {path.split('/', 1)[1]} rests at “{meaning.rest[path]}” now."
+            what = f"“{value}” no longer exists; {property_said(path)} rests at “{meaning.rest[path]}” now."
             log.warning("%s: %s", self.name, what)
             self.gone[path] = what
         for path, value in meaning.hands.items():
@@ -413,9 +414,9 @@ class Keeper:
         lost = [path for path in wanted if path not in self.actual]
         if self.refused:
             path, value = next(iter(self.refused.items()))
-            self._become("catching_up", f"It refused {value} for {path.split('/', 1)[-1]}.")
+            self._become("catching_up", f"It refused {value} for {property_said(path)}.")
         elif lost and any(self._runner.view.is_held(path) for path in lost):
-            self._become("catching_up", f"It has no {lost[0].split('/', 1)[-1]}.")
+            self._become("catching_up", f"It has no {property_said(lost[0])}.")
         elif isinstance(self.driver, Doubting) and (doubt := self.driver.doubt()):
             self._become("catching_up", doubt)
         elif self._fades:

@@ -24,6 +24,7 @@ from cuejar.core.book.book import Book, Part
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.kinds.table import KINDS, is_spoken
 from cuejar.core.measures.mouth import openings
 from cuejar.core.parts.folding import folded
 from cuejar.core.rules.playscript import Speech, speeches
@@ -228,7 +229,7 @@ class Reader:
         self._tasks["", "warm"] = self._runner.watch.once("voices", self._warm)
         for run in self._runner.view.runs:
             for beat in run.beats:
-                if beat.spec.kind != "speech":
+                if not KINDS[beat.spec.kind].speaks:
                     continue
                 spec: Any = beat.spec.beat
                 text = beat.value if isinstance(beat.value, str) else ""
@@ -252,7 +253,7 @@ class Reader:
         for _, order in timed:
             if isinstance(order, o.Prepare):
                 self._prepare(order.run, order.beat, order.text, order.part)
-            elif isinstance(order, o.Show) and order.kind == "speech":
+            elif isinstance(order, o.Show) and is_spoken(order):
                 run = self._runner.view.run(order.run)
                 if run is not None and not run.tried:
                     self.last = Last(run.score.id, run.viewer, run.text.text)

@@ -7,6 +7,7 @@ Anything that can't be written waits in memory until the fault is gone; meanwhil
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import sqlite3
 from collections.abc import Callable, Sequence
 
@@ -20,6 +21,7 @@ from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Writer
 
 LEDGER_PAUSE_S = 0.03
 MOST_ENDINGS = 5_000
+CAUGHT_UP_S = 2.0
 
 
 def _decides(acted: Acted) -> bool:
@@ -107,6 +109,12 @@ class Recorder:
         taken = self._taken
         while self._decided_to < taken or self._recorded_to < taken:
             await asyncio.sleep(0.01)
+
+    async def caught_up(self) -> None:
+        """Waits until everything taken so far is written; not long, as it may be impossible just now."""
+        with contextlib.suppress(TimeoutError):
+            async with asyncio.timeout(CAUGHT_UP_S):
+                await self.written()
 
     async def _keep_decided(self) -> None:
         pause = FIRST_PAUSE_S

@@ -7,13 +7,12 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from cuejar.core.book.book import Book
-from cuejar.core.carry.powers import host_of
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.kinds.gear import CHANNEL, GEAR_KINDS, kind_of
 from cuejar.core.kinds.table import KINDS
-from cuejar.core.parts.gear import Gear
+from cuejar.core.parts.gear import Gear, host_of
 from cuejar.live.drivers.base import Driver
 from cuejar.live.drivers.table import DRIVERS, Set
 from cuejar.live.hands import Hands

@@ -51,7 +51,7 @@ def strike_id(installation: str, strike: o.Strike, at: int) -> str:
     """Returns an id, the same for the same strike, even after a restart; different for every other one, also of another
     data folder.
     """
-    second = strike.kind == "hook" and bool(strike.value.get("second"))
+    second = isinstance(strike.value, dict) and bool(strike.value.get("second"))
     told = f"{installation}/{strike.run}/{strike.beat}/{at}/{int(second)}"
     return "st_" + hashlib.sha256(told.encode()).hexdigest()[:28]
 

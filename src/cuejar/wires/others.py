@@ -7,6 +7,7 @@ import hmac
 import secrets
 from typing import Any
 
+from cuejar.core.facts.paths import SCENE
 from cuejar.live.drivers import broadcaster_wire
 from cuejar.live.drivers.keys import Remembers
 from cuejar.live.drivers.said import Unreadable, read
@@ -125,7 +126,7 @@ class Broadcaster:
         told, _ = await self._tables()
         for path, found in told.found.items():
             other = another(told.kinds[path], found.value)
-            if path == "broadcast/scene" or other is None:
+            if path == SCENE or other is None:
                 continue
             method, params = told.setters[path]
             key = "visible" if method == "source.show" else "value"

@@ -10,7 +10,7 @@ from typing import Protocol
 from pydantic import BaseModel
 
 from cuejar.core.book.book import LISTS, Book
-from cuejar.core.kinds.table import KINDS, OUTPUTS
+from cuejar.core.kinds.table import KINDS, OUTPUTS, fired
 from cuejar.core.parts.base import Problem, path_of
 from cuejar.core.parts.callkinds import CountCall, RewardCall
 from cuejar.core.parts.steps import FromJar
@@ -72,7 +72,7 @@ def _dangling(book: Book) -> Iterator[Problem]:
             if condition.gear is not None and condition.gear not in ids["gear"]:
                 yield lost("gear", condition.gear, *at, "door", "only_if", k, "gear")
         beats = {beat.id for beat in cue.beats}
-        outcomes = {o.id for b in cue.beats if b.kind == "chance" for o in b.outcomes}
+        outcomes = {o.id for b in cue.beats for o in KINDS[b.kind].outcomes(b)}
         for j, beat in enumerate(cue.beats):
             here = (*at, "beats", j)
             if beat.start.after is not None and beat.start.after not in beats:
@@ -94,6 +94,8 @@ def _dangling(book: Book) -> Iterator[Problem]:
                         what = f"the jar “{value.jar}” holds {jar_kinds[value.jar]}, not {key}"
                         yield Problem(path_of((*here, key, "jar")), what)
             for ref in KINDS[beat.kind].refs(beat):
+                if ref.loose:
+                    continue
                 there = fixtures or {ref.id} if ref.what == "fixture" else ids[NAMED[ref.what]]
                 if ref.id not in there:
                     yield lost(ref.what, ref.id, *here, *ref.at)
@@ -132,6 +134,7 @@ NAMED = {
     "reward": "rewards",
     "set": "sets",
     "count": "counts",
+    "pattern": "patterns",
 }
 """The list of the book in which a beat's names are looked up."""
 
@@ -184,18 +187,16 @@ def _circles(book: Book) -> Iterator[Problem]:
                 yield Problem(path_of(("cues", i, "beats", j, "start", "after")), what)
     # A jar of cues is a node of its own: it is visited once, however many cues draw from it.
     fires = {
-        cue.id: [
-            f"{_JAR}{beat.cue.jar}" if isinstance(beat.cue, FromJar) else beat.cue
-            for beat in cue.beats
-            if beat.kind == "fire"
-        ]
+        cue.id: [f"{_JAR}{one.jar}" if isinstance(one, FromJar) else one for one in fired(cue.beats)]
         for cue in book.cues
     }
     if not any(fires.values()) and not any(isinstance(call, CountCall) for cue in book.cues for call in cue.calls):
         return
     for cue in book.cues:
         # So is a count: raising it fires the cues that it calls.
-        fires[cue.id] += [f"{_COUNT}{beat.name}" for beat in cue.beats if beat.kind == "count"]
+        fires[cue.id] += [
+            f"{_COUNT}{name}" for beat in cue.beats if (name := KINDS[beat.kind].counts(beat)) is not None
+        ]
         for call in cue.calls:
             if isinstance(call, CountCall):
                 fires.setdefault(f"{_COUNT}{call.count}", []).append(cue.id)

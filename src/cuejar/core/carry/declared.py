@@ -15,11 +15,9 @@ from pydantic import BaseModel
 from cuejar.core.book import audience
 from cuejar.core.book import book as b
 from cuejar.core.kinds import chance
+from cuejar.core.kinds.base import Fields
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts import callkinds, gear, steps
-
-Fields = str
-"""Names of fields with spaces between them."""
 
 NEVER: dict[type[BaseModel], Fields] = {
     b.House: "open air switches osc_port nights_kept nights_days",
@@ -40,17 +38,6 @@ ASKED: dict[type[BaseModel], Fields] = {
     gear.HookOut: "method headers body timeout_s tries",
     gear.Inlet: "on kind address senders does cue switch per_min",
 }
-
-BEATS_ASKED: dict[str, Fields] = {
-    "hook": "hook payload then_s then_payload",
-    "keys": "combo",
-    "tap": "combo",
-    "reply": "text",
-    "do": "gear thing deed values",
-    "set": "gear thing setting value",
-    "reward": "rewards sets on cost",
-}
-"""By kind of beat."""
 
 HARMLESS: dict[type[BaseModel], Fields] = {
     b.Book: "format version house lanes rewards sets counts jars cues cast gear overlays media words looks patterns inlets audiences"
@@ -120,45 +107,6 @@ HARMLESS: dict[type[BaseModel], Fields] = {
     audience.Outage: "at_min for_min gear",
 }
 
-_SUDDEN = "id kind start only_if unless length"
-_COMMON = f"{_SUDDEN} fade_in_s fade_out_s"
-_SEEN = f"{_COMMON} place layer opacity corner flip enter leave overlays"
-_HEARD = f"{_COMMON} volume duck overlays"
-BEATS_HARMLESS: dict[str, Fields] = {
-    "picture": f"{_SEEN} media",
-    "clip": f"{_SEEN} media volume duck",
-    "sound": f"{_HEARD} media",
-    "speech": f"{_HEARD} text part caption mouth place mouth_place size",
-    "caption": f"{_SEEN} text size colour plate face align",
-    "bar": f"{_SEEN} count goal shape colour plate title says",
-    "burst": f"{_SEEN} media shape colours count spread speed gravity bounce life_s",
-    "throw": f"{_SEEN} media count every_s origin from_x from_y targets flight_s arc spin linger_s landing size colour thickness",
-    "haptics": f"{_COMMON} pattern strength",
-    "scene": f"{_SUDDEN} scene",
-    "source": f"{_SUDDEN} scene source any_source beginning hide_others visible",
-    "filter": f"{_COMMON} sources filter setting value",
-    "light": f"{_COMMON} fixtures colour level look period_s",
-    "avatar": f"{_SUDDEN} model outfit expressions pose",
-    "voice": f"{_COMMON} preset pitch mix",
-    "keys": _COMMON,
-    "set": _COMMON,
-    "reward": _COMMON,
-    "tap": _COMMON,
-    "do": _COMMON,
-    "hook": _COMMON,
-    "count": f"{_COMMON} name add",
-    "reply": _COMMON,
-    # What a fired cue can do, the cue itself can do: both are asked.
-    "fire": f"{_COMMON} cue",
-    "chance": f"{_SEEN} dice outcomes spin_s",
-}
-"""By kind of beat; not every kind has all of these fields."""
-
-
-def asked_of(kind: str) -> tuple[str, ...]:
-    """Returns the fields of a kind of beat that are asked."""
-    return tuple(BEATS_ASKED.get(kind, "").split())
-
 
 def never_of(model: type[BaseModel]) -> tuple[str, ...]:
     return tuple(NEVER.get(model, "").split())
@@ -168,7 +116,7 @@ def undeclared(model: type[BaseModel]) -> tuple[set[str], set[str]]:
     """Returns the fields of a model that are in none of the three, and those that are in two of them."""
     kind = next((one.name for one in KINDS.values() if one.model is model), None)
     if kind is not None:
-        told = [BEATS_ASKED.get(kind, "").split(), BEATS_HARMLESS.get(kind, "").split()]
+        told = [KINDS[kind].asked.split(), KINDS[kind].harmless.split()]
     else:
         told = [table.get(model, "").split() for table in (NEVER, ASKED, HARMLESS)]
     said = [name for names in told for name in names]

@@ -10,11 +10,12 @@ from cuejar.core.book.book import Book, House, Jar, ListName
 from cuejar.core.book.files import book_json, rebuilt
 from cuejar.core.carry.declared import ASKED, never_of
 from cuejar.core.carry.differences import PARTS, entry_fields
-from cuejar.core.carry.powers import Power, exact_of, host_of, marked
+from cuejar.core.carry.powers import exact_of, marked
 from cuejar.core.carry.secrets import plain_address
+from cuejar.core.kinds.base import Power
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.parts.folding import folded
-from cuejar.core.parts.gear import Gear
+from cuejar.core.parts.gear import Gear, host_of
 from cuejar.core.words.fields import label, said
 from cuejar.core.words.names import ONCE, Names, Noticed
 

@@ -7,11 +7,10 @@ from typing import NamedTuple
 
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from
-from cuejar.core.carry.references import FIXTURES, Key, renamed
+from cuejar.core.carry.references import FIXTURES, LISTS_NAMED, Key, renamed
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.catalogue import Catalogues, near_names
 from cuejar.core.parts.base import JsonObject
-from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear
 from cuejar.core.parts.steps import Beat
 from cuejar.core.rules.score import Lengths
@@ -72,10 +71,9 @@ def _lost(book: Book, cues: Set[str], gear: Sequence[Gear], catalogues: Catalogu
     if own:
         for cue in book.cues:
             for beat in cue.beats:
-                if cue.id in cues and beat.kind == "light" and beat.fixtures != "all":
-                    for lamp in beat.fixtures:
-                        if lamp not in own:
-                            yield _lamp(lamp, own)
+                for ref in KINDS[beat.kind].refs(beat) if cue.id in cues else ():
+                    if LISTS_NAMED[ref.what] == FIXTURES and ref.id not in own:
+                        yield _lamp(ref.id, own)
 
 
 def _lamp(lamp: str, own: Mapping[str, str]) -> Lost:
@@ -98,23 +96,13 @@ def _of_beat(beat: Beat, looked: CheckContext) -> Iterator[Lost]:
                 yield Lost(f"{kind}/{snag.key}/{name}", snag.key.removesuffix("s"), name, near, choices, "")
 
 
-def _choices(kind: str, key: str, beat: Beat, catalogues: Catalogues) -> list[str]:
+def _choices(kind: str, key: str, beat: Beat, catalogues: Catalogues) -> Sequence[str]:
     """Returns all names of the gear here that could replace it; empty if unknown."""
-    there, what = catalogues.broadcaster, key.removesuffix("s")
-    if kind in ("scene", "source", "filter") and there is not None:
-        if what == "scene":
-            return list(there.scenes)
-        if what == "source":
-            scenes = [there.scenes.get(getattr(beat, "scene", ""), ())] if kind == "source" else there.scenes.values()
-            return sorted(
-                {source for listed in scenes for source in listed} | (set() if kind == "source" else set(there.filters))
-            )
-        sources = [folded(one) for one in getattr(beat, "sources", [])]
-        filters = {source: some for source, some in there.filters.items() if folded(source) in sources}
-        if what == "filter":
-            return sorted({name for some in filters.values() for name in some})
+    what, choices = key.removesuffix("s"), KINDS[kind].choices
+    if choices is not None:
+        return choices(beat, what, catalogues)
     gear = catalogues.known.get(KINDS[kind].gear or "")
-    return list(gear.names.get(what, ())) if gear is not None else []
+    return gear.names.get(what, ()) if gear is not None else ()
 
 
 def _exchanged(book: Book, lost: Sequence[Lost]) -> Book:
@@ -139,5 +127,5 @@ def _named(beat: JsonObject, to: Mapping[str, str]) -> None:
             beat[key] = to.get(f"{kind}/{key}/{value}", value)
         elif isinstance(value, list) and all(isinstance(one, str) for one in value):
             beat[key] = [to.get(f"{kind}/{key}/{one}", one) for one in value]
-    if kind == "light" and ALL_LAMPS in beat.get("fixtures", []):
+    if ALL_LAMPS in beat.get("fixtures", []):
         beat["fixtures"] = ALL_LAMPS

@@ -7,15 +7,16 @@ in the jar that it draws from are asked for again. A cue can also do what the cu
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from hashlib import sha256
-from typing import Any, NamedTuple
-from urllib.parse import urlsplit
+from typing import Any
 
 from cuejar.core.book.book import Book, Cue
-from cuejar.core.carry.declared import asked_of
+from cuejar.core.kinds.base import Power
+from cuejar.core.kinds.table import KINDS, fired
 from cuejar.core.parts.base import BookError, JsonObject, Problem
 from cuejar.core.parts.folding import folded
+from cuejar.core.parts.gear import Gear
 from cuejar.core.parts.steps import FromJar
 from cuejar.core.words.fields import said
 from cuejar.core.words.names import Names
@@ -25,18 +26,6 @@ MOST_WAYS = 1_000_000
 """The maximum number of paths from cue to cue that are followed."""
 MOST_TOLD = 160
 """The maximum length of a body or text that is shown."""
-
-
-class Power(NamedTuple):
-    """Something that can be done; ``what`` says it in words, ``kind`` and ``of`` identify it."""
-
-    kind: str
-    of: str
-    what: str
-
-    @property
-    def key(self) -> str:
-        return f"{self.kind}:{self.of}"
 
 
 def marked(name: str, value: Any) -> str:
@@ -54,7 +43,7 @@ def powers(book: Book) -> dict[str, dict[Power, None]]:
     asked = _Asked(book)
     own = {cue.id: dict.fromkeys(asked.of(cue)) for cue in book.cues}
     # A jar of cues is a node of its own, visited once however many draw from it.
-    fires = {("cue", cue.id): [_target(beat.cue) for beat in cue.beats if beat.kind == "fire"] for cue in book.cues}
+    fires = {("cue", cue.id): [_target(other) for other in fired(cue.beats)] for cue in book.cues}
     fires |= {("jar", jar.id): [("cue", one.value) for one in jar.entries] for jar in book.jars if jar.kind == "cue"}
     reach: dict[str, dict[Power, None]] = {}
     steps = 0
@@ -66,11 +55,11 @@ def powers(book: Book) -> dict[str, dict[Power, None]]:
             stop = waiting.pop()
             if stop[0] == "cue":
                 found |= own.get(stop[1], {})
-            fired = fires.get(stop, [])
-            fresh = [other for other in fired if other not in met]
+            others = fires.get(stop, [])
+            fresh = [other for other in others if other not in met]
             met |= set(fresh)
             waiting += fresh
-            steps += 1 + len(fired)
+            steps += 1 + len(others)
             if steps > MOST_WAYS:
                 raise BookError(
                     [Problem(f"cues {cue.name}", "the cues fire each other in too many ways to be checked")]
@@ -94,18 +83,9 @@ class _Asked:
 
     def of(self, cue: Cue) -> Iterator[Power]:
         for beat in cue.beats:
-            fields = asked_of(beat.kind)
-            if not fields:
-                continue
-            exact = self._exact({name: getattr(beat, name) for name in fields})
-            if beat.kind in ("keys", "tap"):
-                yield Power("keys", beat.combo, f"presses {keys_said(beat.combo)} on this computer")
-                continue
-            if beat.kind == "hook" and (there := self._gear.get(beat.hook)) is not None:
-                exact["there"] = [there.address, there.hook.model_dump(mode="json")]
-            tell = _TOLD.get(beat.kind)
-            told = tell(self, beat) if tell is not None else f"does something of the kind “{beat.kind}”"
-            yield Power(beat.kind, marked(beat.kind, exact), told)
+            kind = KINDS[beat.kind]
+            if kind.asked:
+                yield kind.power(beat, self)
         for call in cue.calls:
             if call.kind == "hook" and folded(call.name) in self._inlets:
                 yield Power("inlet", folded(call.name), f"can be fired from outside by the hook {call.name}")
@@ -118,17 +98,25 @@ class _Asked:
             return {name: self._exact(one) for name, one in value.items()}
         return value
 
-    def hook(self, beat: Any) -> str:
-        there = self._gear.get(beat.hook)
-        host = host_of(there.address) if there is not None else ""
-        sent = [beat.payload or (there.hook.body if there is not None else ""), beat.then_payload]
-        with_ = " and ".join(f"“{_short(one)}”" for one in sent if one)
-        return f"sends {with_ or 'a request'} to {host or 'the hook ' + beat.hook}"
+    # What a beat may ask (`kinds.base.Asking`)
 
-    def reply(self, beat: Any) -> str:
-        return f"writes in chat: {self._words(beat.text)}"
+    def power(self, beat: Any, what: str, **more: Any) -> Power:
+        exact = self._exact({name: getattr(beat, name) for name in KINDS[beat.kind].asked.split()})
+        return Power(beat.kind, marked(beat.kind, {**exact, **more}), what)
 
-    def _words(self, text: str | FromJar) -> str:
+    def gear(self, id: str) -> Gear | None:
+        return self._gear.get(id)
+
+    def named(self, what: str, id: str) -> str:
+        return self._names.of(what, id)
+
+    def value(self, name: str, value: Any) -> str:
+        return _short(said(name, value, self._names))
+
+    def keys(self, combo: str) -> str:
+        return keys_said(combo)
+
+    def words(self, text: str | FromJar) -> str:
         if not isinstance(text, FromJar):
             return _short(text)
         words = self._jars.get(text.jar, [])
@@ -137,44 +125,9 @@ class _Asked:
             f"{said('text', text.model_dump(), self._names)} ({', '.join(_short(one, 40) for one in words[:3])}{more})"
         )
 
-    def reward(self, beat: Any) -> str:
-        which = ", ".join(
-            [self._names.of("rewards", one) for one in beat.rewards]
-            + [self._names.of("sets", one) for one in beat.sets]
-        )
-        if beat.on is None:
-            return f"sets the price to {beat.cost} of {which}"
-        price = f" and sets the price to {beat.cost}" if beat.cost is not None else ""
-        return f"switches {which} {'on' if beat.on else 'off'}{price}"
-
-    def do(self, beat: Any) -> str:
-        with_ = f" with {_short(said('values', beat.values, self._names))}" if beat.values else ""
-        return f"{beat.deed} at {beat.thing} of {self._names.of('gear', beat.gear)}{with_}"
-
-    def set(self, beat: Any) -> str:
-        where = f"{beat.thing} of {self._names.of('gear', beat.gear)}"
-        return f"sets {beat.setting} at {where} to {_short(said('value', beat.value, self._names))}"
-
-
-_TOLD: dict[str, Callable[[_Asked, Any], str]] = {
-    "hook": _Asked.hook,
-    "reply": _Asked.reply,
-    "reward": _Asked.reward,
-    "do": _Asked.do,
-    "set": _Asked.set,
-}
-
 
 def _short(text: str, most: int = MOST_TOLD) -> str:
     return text if len(text) <= most else text[: most - 1].rstrip() + "…"
-
-
-def host_of(address: str) -> str:
-    """Returns the host of an address; the address itself if it has none."""
-    try:
-        return urlsplit(address).hostname or address
-    except ValueError:
-        return address
 
 
 def exact_of(entry: Any, fields: str) -> JsonObject:

@@ -6,12 +6,16 @@ Visits each reference to an entry of one of the book's lists once, with its owne
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Set
 from typing import Any, NamedTuple
+
+from pydantic import ValidationError
 
 from cuejar.core.book.book import Book, Cue
 from cuejar.core.book.files import book_json
 from cuejar.core.book.validation import NAMED
+from cuejar.core.facts.paths import Family, read_path
+from cuejar.core.kinds.base import Ref
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.haptics import found
 from cuejar.core.parts.base import JsonObject
@@ -19,6 +23,10 @@ from cuejar.core.parts.base import JsonObject
 FIXTURES = "fixtures"
 LISTS_NAMED = {**NAMED, "fixture": FIXTURES}
 """The list in which a beat's names are looked up."""
+
+
+NAMED_FIRST: dict[Family | None, str] = {Family.LIGHT: FIXTURES, Family.REWARD: "rewards", Family.THINGS: "gear"}
+"""What the first step of a path names, by its family."""
 
 
 class Key(NamedTuple):
@@ -124,11 +132,12 @@ class _Walk:
 
     def _path(self, owner: Key, path: str) -> str:
         """Renames the lamp, reward or bridge in a property's path."""
-        parts = path.split("/")
-        kind = {"light": FIXTURES, "reward": "rewards", "things": "gear"}.get(parts[0])
-        if kind and len(parts) > 2:
-            parts[1] = self._to(owner, kind, parts[1]) or parts[1]
-        return "/".join(parts)
+        whole = read_path(path)
+        kind = NAMED_FIRST.get(whole.known)
+        if kind is None or len(whole.steps) < 2:
+            return path
+        named, *more = whole.steps
+        return str(whole._replace(steps=(self._to(owner, kind, named) or named, *more)))
 
     def _cue(self, cue: Cue, row: JsonObject) -> None:
         owner = Key("cues", cue.id)
@@ -147,24 +156,60 @@ class _Walk:
                     self._one(owner, "media", source, "file")
                     self._one(owner, "jars", source, "jar")
             self._conditions(owner, told)
-            if beat.kind == "count" and beat.name in self.counts:
-                self._one(owner, "counts", told, "name")
             for ref in KINDS[beat.kind].refs(beat):
                 inside = told
                 for step in ref.at[:-1]:
                     inside = inside[step]
-                self._one(owner, LISTS_NAMED[ref.what], inside, ref.at[-1])
+                if ref.loose:
+                    self._loose(owner, ref, inside)
+                else:
+                    self._one(owner, LISTS_NAMED[ref.what], inside, ref.at[-1])
             self._many(owner, "overlays", told, "overlays")
-            if beat.kind == "haptics":
-                pattern = found(self.book.patterns, beat.pattern)
-                if pattern is not None and (new := self._to(owner, "patterns", pattern.id)) is not None:
-                    told["pattern"] = beat.pattern if new == pattern.id else new
+
+    def _loose(self, owner: Key, ref: Ref, row: JsonObject) -> None:
+        """Changes what may be named by its name, or not be in the book at all."""
+        kind = LISTS_NAMED[ref.what]
+        listed = getattr(self.book, kind)
+        there = next((one for one in listed if one.id == ref.id), None)
+        if there is None and kind == "patterns":
+            there = found(listed, ref.id)
+        if there is not None and (new := self._to(owner, kind, there.id)) not in (None, there.id):
+            row[str(ref.at[-1])] = new
 
     def _conditions(self, owner: Key, row: JsonObject) -> None:
         for condition in row.get("only_if", []):
             self._one(owner, "gear", condition, "gear")
             if condition.get("count") in self.counts:
                 self._one(owner, "counts", condition, "count")
+
+
+class Emptied(Exception):
+    """A beat would be left without effect; ``cue`` and ``beat`` say which."""
+
+    def __init__(self, cue: str, beat: str) -> None:
+        super().__init__(cue, beat)
+        self.cue, self.beat = cue, beat
+
+
+def without(book: Book, gone: Set[Key]) -> JsonObject:
+    """Returns the book's JSON without these entries, and without what names them: calls, members of sets, beats' lists.
+
+    Raises:
+        Emptied: a beat names nothing else.
+    """
+    data = renamed(book, lambda owner, what: None if what in gone else what.id)
+    for kind in {key.kind for key in gone}:
+        data[kind] = [row for row in data[kind] if Key(kind, row["id"]) not in gone]
+    for cue, row in zip(book.cues, data.get("cues", []), strict=True):
+        if "calls" in row:
+            named = [(LISTS_NAMED.get(call["kind"], ""), call) for call in row["calls"]]
+            row["calls"] = [call for kind, call in named if Key(kind, call.get(call["kind"], "")) not in gone]
+        for beat in row.get("beats", []):
+            try:
+                KINDS[beat["kind"]].model.model_validate(beat)
+            except ValidationError as error:
+                raise Emptied(cue.name, beat["id"]) from error
+    return data
 
 
 def reached(book: Book, starts: list[Key]) -> dict[Key, None]:

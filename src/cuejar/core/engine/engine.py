@@ -24,10 +24,11 @@ from cuejar.core.engine.night import Night, Timed
 from cuejar.core.engine.reception import Reception
 from cuejar.core.engine.resolve import Jars, Resolver
 from cuejar.core.engine.stage import DEPTH, Stage
-from cuejar.core.engine.surroundings import SCENE, Surroundings
+from cuejar.core.engine.surroundings import Surroundings
 from cuejar.core.engine.tickets import Tickets
 from cuejar.core.engine.waiting import Waiting
 from cuejar.core.facts import happenings as h
+from cuejar.core.facts.paths import SCENE
 from cuejar.core.rules.holds import Holds
 from cuejar.core.rules.rig import Away
 from cuejar.core.rules.score import Lengths

@@ -23,6 +23,7 @@ from cuejar.core.engine.stage import Stage
 from cuejar.core.engine.waiting import Waiting
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.facts.paths import reward_path
 from cuejar.core.kinds.speech import SpeechBeat
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.rules.calls import Calls, facts_of
@@ -200,7 +201,7 @@ class Reception:
 
     def reprice(self, reward: str) -> None:
         cost = self.prices.cost(reward, self.night.now)
-        path = f"reward/{reward}/cost"
+        path = reward_path(reward, "cost")
         if self.holds.rest_of(path) != cost:
             self.holds.keep(path, cost)
         at = self.prices.next_change(reward, self.night.now)
@@ -233,7 +234,7 @@ class Reception:
 
     def _price(self, reward: str) -> int | None:
         """Returns the price of a reward at this instant, whatever holds it."""
-        cost = self.holds.showing(f"reward/{reward}/cost")
+        cost = self.holds.showing(reward_path(reward, "cost"))
         return cost if isinstance(cost, int) else None
 
     def _luck(self, sort: str) -> str:

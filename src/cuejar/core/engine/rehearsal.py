@@ -21,6 +21,7 @@ from cuejar.core.engine.state import SPEECH_GRACE_MS, engine_from
 from cuejar.core.engine.view import View
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import Happening, MediaFacts, PropertyValue, Rest, Sources, Try, happening_from
+from cuejar.core.facts.paths import is_pause, read_path
 from cuejar.core.facts.script import ScriptForm
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.base import BookError, JsonObject, Problem, ms, parsed
@@ -246,10 +247,10 @@ class Report:
             self._rise(self._output(order.run, order.beat), (order.run, order.beat), at)
         elif isinstance(order, o.Hide):
             self._fall(self._output(order.run, order.beat), (order.run, order.beat), at)
-        elif isinstance(order, o.Set) and order.path.endswith(o.PAUSED):
-            (self._paused.add if order.value else self._paused.discard)(order.path.split("/")[1])
+        elif isinstance(order, o.Set) and is_pause(order.path):
+            (self._paused.add if order.value else self._paused.discard)(read_path(order.path).steps[0])
         elif isinstance(order, o.Set):
-            output = order.path.split("/", 1)[0]
+            output = read_path(order.path).family
             if order.run is None:
                 self._fall(output, (order.path, ""), at)
             else:

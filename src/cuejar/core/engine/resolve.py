@@ -15,6 +15,7 @@ from cuejar.core.book.book import Book
 from cuejar.core.engine.night import Night
 from cuejar.core.facts.happenings import Viewer
 from cuejar.core.facts.orders import Draw, Fail, Order
+from cuejar.core.facts.paths import SCENE, Family, read_path, within
 from cuejar.core.kinds.base import CannotDo, StartingBeat
 from cuejar.core.kinds.chance import ChanceBeat
 from cuejar.core.kinds.table import KINDS
@@ -102,8 +103,7 @@ class Resolver:
             run.beats.append(beat)
             if spec.sets is not None:
                 try:
-                    path, scene = spec.sets[0]
-                    beat.sets = [(path, self.catalogues.scene(scene) if self.catalogues.known else scene)]
+                    beat.sets = spec.sets(spec.beat, self.catalogues)
                 except NotThere as problem:
                     beat.failed, beat.own = str(problem), 0
                     failed.append(Fail(run.id, spec.id, beat.failed))
@@ -122,7 +122,7 @@ class Resolver:
     # Circumstances
 
     def scene(self) -> str | None:
-        scene = self.holds.showing("broadcast/scene")
+        scene = self.holds.showing(SCENE)
         return scene if isinstance(scene, str) else None
 
     def has_gear(self, gear: str) -> bool:
@@ -217,7 +217,7 @@ class _Resolving:
         return next((one.rewards for one in self.by.book.sets if one.id == named), [])
 
     def lamps(self) -> list[str]:
-        known = [path.split("/")[1] for path in self.by.holds.wanted() if path.startswith("light/")]
+        known = [read_path(path).steps[0] for path in self.by.holds.wanted() if path.startswith(within(Family.LIGHT))]
         return list(dict.fromkeys(known))
 
     def speech_ms(self, beat: StartingBeat) -> int | None:
@@ -236,7 +236,7 @@ class _Resolving:
 
     def all(self) -> list[Order]:
         for beat in self.run.beats:
-            if beat.spec.kind == "chance":
+            if KINDS[beat.spec.kind].act == "rolls":
                 self._one(beat)
         for beat in self.run.beats:
             self._one(beat)
@@ -263,7 +263,9 @@ class _Resolving:
 
     def _came_out(self, condition: Condition) -> bool:
         for beat in self.run.beats:
-            if beat.spec.id == condition.drawn or (condition.rolled is not None and beat.spec.kind == "chance"):
+            if beat.spec.id == condition.drawn or (
+                condition.rolled is not None and KINDS[beat.spec.kind].act == "rolls"
+            ):
                 self._one(beat)
         if condition.rolled is not None:
             return condition.rolled in self.rolled.values()

@@ -17,6 +17,7 @@ from cuejar.core.engine.resolve import Resolver
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.facts.paths import OTHERS
 from cuejar.core.kinds.bar import BarBeat
 from cuejar.core.kinds.speech import NOT_SAID
 from cuejar.core.kinds.table import KINDS
@@ -32,7 +33,6 @@ DEPTH = 8
 
 GEAR_AWAY, GEAR_WAS_AWAY = "the gear is disconnected", "the gear was disconnected all the time"
 
-OTHERS = "sound/others"
 """The factor for every sound that doesn't duck others."""
 
 
@@ -174,11 +174,8 @@ class Stage:
         spec = beat.spec
         if beat.failed is not None or spec.off:
             return
-        if spec.kind == "hook" and "then" in beat.value:
-            second = {key: value for key, value in beat.value.items() if key != "then"}
-            self.night.emit(
-                o.Strike(run.id, spec.id, "hook", {**second, "payload": beat.value["then"], "second": True})
-            )
+        if spec.way == "strike" and (second := KINDS[spec.kind].second(beat.value)) is not None:
+            self.night.emit(o.Strike(run.id, spec.id, spec.kind, second))
         if spec.way == "shown":
             self.night.out.append((self.night.now, o.Hide(run.id, spec.id)))
             if spec.duck != 1:
@@ -231,13 +228,13 @@ class Stage:
         return look if loudness == 1 or "volume" not in look else {**look, "volume": look["volume"] * loudness}
 
     def _strike(self, run: Run, beat: RunBeat) -> None:
-        spec = beat.spec
-        if spec.kind in ("chance", "fire"):
+        spec, act = beat.spec, KINDS[beat.spec.kind].act
+        if act in ("rolls", "fires"):
             self._came(run)
-        if spec.kind == "chance":
+        if act == "rolls":
             value = beat.value
             self.night.emit(o.Roll(run.id, spec.id, value["faces"], value["outcome"], beat.end, spec.look))
-        elif spec.kind == "fire":
+        elif act == "fires":
             if run.depth + 1 > DEPTH:
                 self.night.emit(o.Fail(run.id, spec.id, f"cues call each other more than {DEPTH} deep"))
                 return
@@ -257,10 +254,8 @@ class Stage:
     def _emit_strike(self, run: Run, beat: RunBeat) -> None:
         spec = beat.spec
         self._came(run)
-        value = beat.value
-        if spec.kind == "hook":
-            value = {key: part for key, part in value.items() if key != "then"}
-        if spec.kind == "count":
+        kind, value = KINDS[spec.kind], beat.value
+        if kind.act == "counts":
             name, add = value["name"], value["add"]
             value = beat.value = {**value, "count": self.resolver.counts[name] + add}
             self.night.emit(o.Strike(run.id, spec.id, spec.kind, value))
@@ -269,7 +264,7 @@ class Stage:
             elif not run.tried:  # A try counts for nobody.
                 self.audience.count_up(name, add, run=run)
             return
-        self.night.emit(o.Strike(run.id, spec.id, spec.kind, value))
+        self.night.emit(o.Strike(run.id, spec.id, spec.kind, kind.first(value)))
 
     def retell(self, count: str) -> None:
         """Updates the bars that show a count."""
@@ -293,7 +288,7 @@ class Stage:
         """Returns whether a beat has any effect as things are: its gear is there, and so is its speech."""
         if beat.failed is not None or beat.spec.off or beat.state == LEFT_OUT or self._is_away(beat):
             return False
-        unmade = beat.spec.kind == "speech" and self.resolver.speech_grace > 0 and beat.id not in run.speech_ms
+        unmade = KINDS[beat.spec.kind].speaks and self.resolver.speech_grace > 0 and beat.id not in run.speech_ms
         return not unmade
 
     def _came(self, run: Run) -> None:

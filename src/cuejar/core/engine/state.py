@@ -20,7 +20,7 @@ from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.reception import Reception
 from cuejar.core.engine.stage import LateStrike
 from cuejar.core.facts import happenings as h
-from cuejar.core.facts import orders as o
+from cuejar.core.facts.paths import is_pause, read_path
 from cuejar.core.parts.base import JsonObject, JsonRow
 from cuejar.core.rules.door import Text
 from cuejar.core.rules.run import Run
@@ -206,7 +206,7 @@ def _newer(data: JsonObject) -> JsonObject:
         runs = [{"came": row["started_at"] is not None, **row} for row in data["runs"]]
         data = {**data, "late": [], "runs": runs, "night": {**data.get("night", {}), "rules": 3}}
     if data["version"] in (1, 2):
-        paused = [path.split("/")[1] for path, row in data["holds"].items() if path.endswith(o.PAUSED) and row[0]]
+        paused = [read_path(path).steps[0] for path, row in data["holds"].items() if is_pause(path) and row[0]]
         data = {**data, "tickets": {"told": sorted(paused), "held_off": {}}}
     if data["version"] == 1:
         reception = ("lanes", "solo", "tallies", "prices", "seen", "open", "reviews", "run_number", "call_number")

@@ -11,11 +11,10 @@ from cuejar.core.engine.resolve import Resolver
 from cuejar.core.engine.stage import Stage
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.facts.paths import SCENE
 from cuejar.core.rules.holds import Holds
 from cuejar.core.rules.rig import Away, renaming
 from cuejar.core.rules.score import Lengths
-
-SCENE = "broadcast/scene"
 
 
 class Surroundings:

@@ -8,20 +8,13 @@ at the channel.
 from __future__ import annotations
 
 from cuejar.core.engine.reception import Reception
+from cuejar.core.facts.paths import reward_path
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.rules.door import Failed, Visit
 from cuejar.core.rules.holds import Layer
 from cuejar.core.rules.openings import SET, can_do, closed_to_all, is_off
 from cuejar.core.rules.rig import Away
 from cuejar.core.rules.score import Score
-
-
-def paused_path(reward: str) -> str:
-    return f"reward/{reward}/paused"
-
-
-def on_path(reward: str) -> str:
-    return f"reward/{reward}/on"
 
 
 class Tickets:
@@ -54,15 +47,15 @@ class Tickets:
             before = kept.pop(named.id, [])
             for reward in before:
                 if reward not in members:
-                    self.holds.lift(on_path(reward), SET + named.id, "")
+                    self.holds.lift(reward_path(reward, "on"), SET + named.id, "")
             for reward in members:
                 if reward not in before:
-                    self.holds.lay(on_path(reward), Layer(SET + named.id, "", False))
+                    self.holds.lay(reward_path(reward, "on"), Layer(SET + named.id, "", False))
             if members:
                 self.held_off[named.id] = members
         for gone, rewards in kept.items():
             for reward in rewards:
-                self.holds.lift(on_path(reward), SET + gone, "")
+                self.holds.lift(reward_path(reward, "on"), SET + gone, "")
 
     def _settle_pauses(self) -> None:
         self.closed, told, self.told = {}, self.told, set()
@@ -72,7 +65,7 @@ class Tickets:
                 self.closed[reward.id] = why
             paused = why is not None and reward.closed == "pause" and not reward.elsewhere
             if (reward.id in told) != paused:
-                self.holds.keep(paused_path(reward.id), paused)
+                self.holds.keep(reward_path(reward.id, "paused"), paused)
             if paused:
                 self.told.add(reward.id)
 

@@ -19,11 +19,12 @@ from cuejar.core.engine.state import draft_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.facts.paths import combined, read_path
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import ms
 from cuejar.core.rules.door import Failed, cools_until
-from cuejar.core.rules.holds import Property, combined, family
+from cuejar.core.rules.holds import Property
 from cuejar.core.rules.lanes import Lane
 from cuejar.core.rules.openings import SET
 from cuejar.core.rules.purse import Account
@@ -187,7 +188,7 @@ class View:
                 spec = beat.spec
                 if spec.way == "shown":
                     shown.append(o.Show(run.id, spec.id, spec.kind, beat.value, beat.end, beat.start or 0, spec.look))
-                elif spec.kind == "chance":
+                elif KINDS[spec.kind].act == "rolls":
                     value = beat.value
                     shown.append(o.Roll(run.id, spec.id, value["faces"], value["outcome"], beat.end, spec.look))
         return shown
@@ -203,9 +204,9 @@ class View:
                     path=path,
                     name=property_said(path, self.book.rewards),
                     thing=thing_said(path, self.book.rewards),
-                    output=family(path),
+                    output=read_path(path).family,
                     value=self.showing(path),
-                    returns_to=combined(path, p.rest, p.layers[:-1]),
+                    returns_to=combined(path, p.rest, [layer.value for layer in p.layers[:-1]]),
                     rest=p.rest,
                     run=top.run,
                     beat=top.beat,

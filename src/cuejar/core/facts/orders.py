@@ -12,6 +12,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from cuejar.core.facts.happenings import PropertyValue, Shown
+from cuejar.core.facts.paths import is_pause
 from cuejar.core.parts.base import JsonObject
 
 
@@ -231,16 +232,10 @@ _FIELDS: dict[str, tuple[str, ...]] = {
 }
 
 
-PAUSED = "/paused"
-"""The suffix of the property that says whether a reward is paused: it follows from everything else, and is only for the
-channel.
-"""
-
-
 def line(order: Order, at_ms: int) -> JsonObject | None:
     """Returns one line of a rehearsal's output, times in seconds; None for an order that isn't printed."""
     kind = PRINTED.get(type(order))
-    if kind is None or (isinstance(order, Set) and order.path.endswith(PAUSED)):
+    if kind is None or (isinstance(order, Set) and is_pause(order.path)):
         return None
     out: JsonObject = {"at": at_ms / 1000, "type": kind}
     for name in _FIELDS[kind]:

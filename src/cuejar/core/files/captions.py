@@ -12,6 +12,7 @@ import webvtt
 
 from cuejar.core.book.book import Cue
 from cuejar.core.files.timeline import Read
+from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.base import DAY_S, BookError, JsonObject, Problem
 from cuejar.core.parts.slugs import slug
 from cuejar.core.rules.score import Span
@@ -34,10 +35,11 @@ def written(cue: Cue, spans: Sequence[Span]) -> str:
     rows = ["WEBVTT", ""]
     for span in sorted(spans, key=lambda span: span.start.shortest):
         beat = beats[span.beat]
-        if beat.kind != "caption" or not isinstance(beat.text, str) or span.end.longest is None:
+        text = getattr(beat, "text", None) if KINDS[beat.kind].captions else None
+        if not isinstance(text, str) or span.end.longest is None:
             continue
         start, end = span.start.shortest, max(span.end.shortest, span.start.shortest + 1)
-        rows += [beat.id, f"{stamp(start)} --> {stamp(end)}", _escaped(beat.text), ""]
+        rows += [beat.id, f"{stamp(start)} --> {stamp(end)}", _escaped(text), ""]
     return "\n".join(rows)
 
 
@@ -79,7 +81,7 @@ def read(text: str, cue: Cue, spans: Sequence[Span]) -> Read:
         raise BookError([Problem("", f"the file isn’t WebVTT: {error or 'it can’t be read'}")]) from error
     data = cue.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     beats: list[JsonObject] = [dict(beat) for beat in data.get("beats", [])]
-    by_id = {beat["id"]: beat for beat in beats if beat["kind"] == "caption"}
+    by_id = {beat["id"]: beat for beat in beats if KINDS[beat["kind"]].captions}
     lies = {span.beat: (span.start.shortest, max(span.end.shortest, span.start.shortest + 1)) for span in spans}
     taken, changes = {beat["id"] for beat in beats}, list[str]()
     for number, caption in enumerate(captions, 1):

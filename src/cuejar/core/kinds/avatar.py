@@ -7,9 +7,11 @@ from typing import Literal
 
 from pydantic import model_validator
 
+from cuejar.core.facts.paths import Family, path_of
 from cuejar.core.kinds.base import (
     HELD,
     SEEN,
+    SUDDEN,
     CheckContext,
     Kind,
     Lengths,
@@ -50,9 +52,9 @@ def _worn(b: AvatarBeat) -> list[tuple[str, str | None]]:
 
 
 def _resolve(r: Resolving, beat: StartingBeat, b: AvatarBeat) -> None:
-    hold_each(r, beat, "avatar", _worn(b))
+    hold_each(r, beat, Family.AVATAR, _worn(b))
     for name in b.expressions:
-        beat.sets.append((f"avatar/expression/{r.catalogues.named('avatar', 'expression', name)}", "on"))
+        beat.sets.append((path_of(Family.AVATAR, "expression", r.catalogues.named("avatar", "expression", name)), "on"))
     beat.sets = list(dict.fromkeys(beat.sets))
 
 
@@ -63,7 +65,7 @@ def _snags(b: AvatarBeat, context: CheckContext) -> Iterator[Snag]:
 
 
 def _holds(b: AvatarBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:
-    return next((f"avatar/{what}" for what, name in _worn(b) if name is not None), None)
+    return next((path_of(Family.AVATAR, what) for what, name in _worn(b) if name is not None), None)
 
 
 def _tells(b: AvatarBeat, named: Named) -> str:
@@ -72,5 +74,15 @@ def _tells(b: AvatarBeat, named: Named) -> str:
 
 
 KIND = Kind(
-    AvatarBeat, "hold", "avatar", _resolve, "avatar", snags=_snags, holds=_holds, tells=_tells, noticed=SEEN | HELD
+    AvatarBeat,
+    "hold",
+    "avatar",
+    _resolve,
+    "avatar",
+    snags=_snags,
+    holds=_holds,
+    tells=_tells,
+    noticed=SEEN | HELD,
+    harmless=f"{SUDDEN} model outfit expressions pose",
+    asked="",
 )

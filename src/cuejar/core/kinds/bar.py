@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import SEEN, CannotDo, Kind, Named, Ref, Resolving, StartingBeat
+from cuejar.core.kinds.base import SEEN, VISIBLE, CannotDo, Kind, Named, Ref, Resolving, StartingBeat
 from cuejar.core.parts.base import Id
 from cuejar.core.parts.steps import Place, Timed, Visible
 
@@ -39,4 +39,14 @@ def _tells(b: BarBeat, named: Named) -> str:
     return "shows the progress"
 
 
-KIND = Kind(BarBeat, "shown", "caption", _resolve, refs=lambda b: iter(_refs(b)), tells=_tells, noticed=SEEN)
+KIND = Kind(
+    BarBeat,
+    "shown",
+    "caption",
+    _resolve,
+    refs=lambda b: iter(_refs(b)),
+    tells=_tells,
+    noticed=SEEN,
+    harmless=f"{VISIBLE} count goal shape colour plate title says",
+    asked="",
+)

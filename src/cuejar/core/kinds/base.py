@@ -9,9 +9,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Generic, Literal, NamedTuple, Protocol, TypeVar
+from typing import Any, Generic, Literal, NamedTuple, Protocol, TypeVar
 
 from cuejar.core.facts.happenings import MediaFacts, PropertyValue, Renamed, Shown
+from cuejar.core.facts.paths import Family, path_of
 from cuejar.core.kinds.gear import kind_of, things_of
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.measures.colour import RANDOM, as_hex
@@ -23,6 +24,10 @@ from cuejar.core.parts.steps import Beat, ForLoops, FromFile, FromJar
 Way = Literal["shown", "hold", "strike"]
 Noticed = Literal["seen", "heard", "felt", "held"]
 """How a beat counts in the figures of a night while it is up."""
+Act = Literal["sends", "rolls", "fires", "counts"]
+"""What happens at a strike: it is sent to whoever does it, an outcome is rolled, a cue is fired, a count goes up."""
+Fields = str
+"""Names of fields with spaces between them."""
 
 
 class CannotDo(Exception):
@@ -153,16 +158,71 @@ class CheckContext(Protocol):
     def hosts(self) -> frozenset[str]:
         """The hosts that hooks may call."""
 
+    def may_switch(self, cue: OtherBeats) -> bool:
+        """Returns whether a cue may switch to another scene itself."""
+
 
 class Ref(NamedTuple):
-    """A reference of a beat: which list of the book, which id, and at which of its keys."""
+    """A reference of a beat: which list of the book, which id, and at which of its keys.
+
+    ``loose``: the book needn't have it (a count begins with its first number, a pattern may be the wearable's own).
+    """
 
     what: str
     id: str
     at: tuple[str | int, ...]
+    loose: bool = False
+
+
+class Power(NamedTuple):
+    """Something that can be done; ``what`` says it in words, ``kind`` and ``of`` identify it."""
+
+    kind: str
+    of: str
+    what: str
+
+    @property
+    def key(self) -> str:
+        return f"{self.kind}:{self.of}"
 
 
 B = TypeVar("B", bound=Beat)
+
+
+class Asking(Protocol):
+    """What a beat may ask to say what it could do beyond the overlay."""
+
+    def gear(self, id: str) -> Gear | None: ...
+    def named(self, what: str, id: str) -> str:
+        """The name of an entry of one of the book's lists."""
+
+    def words(self, text: str | FromJar) -> str:
+        """A text, or what is drawn, cut to a length that can be read."""
+
+    def value(self, name: str, value: Any) -> str:
+        """A field's value in words, cut likewise."""
+
+    def keys(self, combo: str) -> str: ...
+    def power(self, beat: Any, what: str, **more: Any) -> Power:
+        """A permission for exactly these fields, and for ``more`` as it is now."""
+
+
+class OtherBeats(Protocol):
+    """The cue of a beat, for a check that looks at its other beats."""
+
+    @property
+    def beats(self) -> Sequence[Any]: ...
+    @property
+    def door(self) -> Any: ...
+
+
+class HouseLimits(Protocol):
+    """The house's limits for what is felt."""
+
+    @property
+    def haptics_level(self) -> float: ...
+    @property
+    def haptics_most_s(self) -> float: ...
 
 
 class Named(Protocol):
@@ -184,6 +244,26 @@ class Named(Protocol):
 
 def _no_snags(beat: object, context: CheckContext) -> Iterator[Snag]:
     return iter(())
+
+
+def _all_seen(beat: object, cue: OtherBeats, context: CheckContext) -> Iterator[Snag]:
+    return iter(())
+
+
+def _plain_power(beat: Any, asking: Asking) -> Power:
+    return asking.power(beat, f"does something of the kind “{beat.kind}”")
+
+
+def _no_outcomes(beat: object) -> Sequence[Any]:
+    return ()
+
+
+def _as_it_is(value: Shown) -> Shown:
+    return value
+
+
+def _no_limit(look: JsonObject, lasts_ms: int | None, house: HouseLimits) -> bool:
+    return False
 
 
 def _nothing(*_: object) -> None:
@@ -235,6 +315,23 @@ class Kind(Generic[B]):
         kind.
         noticed: how it counts in the figures of a night while it is up.
         tells: what it does in viewers' words (*shows one of 6 pictures*); empty: nothing that viewers notice.
+        unnoticed: what it does, for the streamer, if viewers don't notice it.
+        harmless: the fields that are imported from a file as they are.
+        asked: those that are imported only if allowed, as they reach beyond the overlay.
+        power: what it could do with them.
+        act: what happens at its strike.
+        fires: the cue that it fires, or the jar that it draws one from.
+        counts: the count that it changes.
+        outcomes: its possible outcomes, of which the roll gives one.
+        first: of what is struck, what is sent at once; ``second``: what is sent once more at its end.
+        to_channel: whether the channel does its strikes, not gear.
+        speaks: whether its value is a text that is read aloud.
+        captions: whether its value is its text, to be read on the overlay.
+        sets: returns the values it holds, if its settings alone decide them; may raise NotThere.
+        latch: the keys that it latches.
+        limited: whether the house limits it, by its look and its length in ms.
+        unseen: why nobody would see what it holds, as far as the other beats of the cue don't help.
+        choices: the names on the gear that could replace one of this sort; None: all that the gear has of it.
     """
 
     model: type[B]
@@ -255,6 +352,24 @@ class Kind(Generic[B]):
     struck: Callable[[Shown], str] | None = None
     noticed: frozenset[Noticed] = frozenset()
     tells: Callable[[B, Named], str] = _not_told
+    unnoticed: str = ""
+    harmless: Fields = field(kw_only=True)
+    asked: Fields = field(kw_only=True)
+    power: Callable[[B, Asking], Power] = _plain_power
+    act: Act = "sends"
+    fires: Callable[[B], str | FromJar | None] = _nothing
+    counts: Callable[[B], str | None] = _nothing
+    outcomes: Callable[[B], Sequence[Any]] = _no_outcomes
+    first: Callable[[Shown], Shown] = _as_it_is
+    second: Callable[[Shown], Shown | None] = _nothing
+    to_channel: bool = False
+    speaks: bool = False
+    captions: bool = False
+    sets: Callable[[B, Catalogues], list[tuple[str, PropertyValue]]] | None = None
+    latch: Callable[[B], str | None] = _nothing
+    limited: Callable[[JsonObject, int | None, HouseLimits], bool] = _no_limit
+    unseen: Callable[[B, OtherBeats, CheckContext], Iterator[Snag]] = _all_seen
+    choices: Callable[[B, str, Catalogues], Sequence[str]] | None = None
     name: str = field(init=False)
 
     @property
@@ -271,6 +386,12 @@ class Kind(Generic[B]):
 
 SEEN, HEARD = frozenset[Noticed](["seen"]), frozenset[Noticed](["heard"])
 FELT, HELD = frozenset[Noticed](["felt"]), frozenset[Noticed](["held"])
+
+# Fields that several kinds have
+SUDDEN: Fields = "id kind start only_if unless length"
+COMMON: Fields = f"{SUDDEN} fade_in_s fade_out_s"
+VISIBLE: Fields = f"{COMMON} place layer opacity corner flip enter leave overlays"
+AUDIBLE: Fields = f"{COMMON} volume duck overlays"
 
 # What several kinds have in common
 
@@ -296,13 +417,15 @@ def show_media(r: Resolving, beat: StartingBeat, b: _HasMedia) -> None:
 def hold_each(
     r: Resolving,
     beat: StartingBeat,
-    gear: str,
+    gear: Family,
     names: Sequence[tuple[str, str | None]],
     numbers: Sequence[tuple[str, PropertyValue]] = (),
 ) -> None:
     """Holds names of things on the gear, and plain values, at the gear's properties; None is left alone."""
-    beat.sets += [(f"{gear}/{what}", r.catalogues.named(gear, what, name)) for what, name in names if name is not None]
-    beat.sets += [(f"{gear}/{what}", value) for what, value in numbers if value is not None]
+    beat.sets += [
+        (path_of(gear, what), r.catalogues.named(gear.value, what, name)) for what, name in names if name is not None
+    ]
+    beat.sets += [(path_of(gear, what), value) for what, value in numbers if value is not None]
 
 
 def value_of(r: Resolving, template: str, path: str | None) -> str | int:

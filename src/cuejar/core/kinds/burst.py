@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import SEEN, Kind, Named, Resolving, StartingBeat
+from cuejar.core.kinds.base import SEEN, VISIBLE, Kind, Named, Resolving, StartingBeat
 from cuejar.core.parts.base import Length_s, Share, ms
 from cuejar.core.parts.steps import MediaRef, Timed, Visible
 
@@ -36,4 +36,14 @@ def _tells(b: BurstBeat, named: Named) -> str:
     return f"bursts into {b.count} {'pieces' if b.media is not None else b.shape + 's'}"
 
 
-KIND = Kind(BurstBeat, "shown", "picture", _resolve, own_ms=_own_ms, tells=_tells, noticed=SEEN)
+KIND = Kind(
+    BurstBeat,
+    "shown",
+    "picture",
+    _resolve,
+    own_ms=_own_ms,
+    tells=_tells,
+    noticed=SEEN,
+    harmless=f"{VISIBLE} media shape colours count spread speed gravity bounce life_s",
+    asked="",
+)

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import SEEN, CannotDo, Kind, Named, Resolving, StartingBeat
+from cuejar.core.kinds.base import SEEN, VISIBLE, CannotDo, Kind, Named, Resolving, StartingBeat
 from cuejar.core.parts.steps import Place, Timed, Visible, Words
 
 
@@ -35,4 +35,14 @@ def _tells(b: CaptionBeat, named: Named) -> str:
     return f"shows {named.whose} text" if isinstance(b.text, str) and "{{text}}" in b.text else "shows a caption"
 
 
-KIND = Kind(CaptionBeat, "shown", "caption", _resolve, noticed=SEEN, tells=_tells)
+KIND = Kind(
+    CaptionBeat,
+    "shown",
+    "caption",
+    _resolve,
+    noticed=SEEN,
+    tells=_tells,
+    captions=True,
+    harmless=f"{VISIBLE} text size colour plate face align",
+    asked="",
+)

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from cuejar.core.kinds.base import SEEN, Kind, Named, Resolving, StartingBeat, look_of
+from cuejar.core.kinds.base import SEEN, VISIBLE, Kind, Named, Resolving, StartingBeat, look_of
 from cuejar.core.parts.base import Id, JsonObject, Length_s, Model, ms
 from cuejar.core.parts.steps import Beat, Visible
 
@@ -72,4 +72,21 @@ def _tells(b: ChanceBeat, named: Named) -> str:
     return "rolls dice" if b.dice is not None else "spins the drum"
 
 
-KIND = Kind(ChanceBeat, "strike", "chance", _resolve, own_ms=_own_ms, look=_look, tells=_tells, noticed=SEEN)
+def _outcomes(b: ChanceBeat) -> list[Outcome]:
+    return b.outcomes
+
+
+KIND = Kind(
+    ChanceBeat,
+    "strike",
+    "chance",
+    _resolve,
+    own_ms=_own_ms,
+    look=_look,
+    tells=_tells,
+    noticed=SEEN,
+    act="rolls",
+    outcomes=_outcomes,
+    harmless=f"{VISIBLE} dice outcomes spin_s",
+    asked="",
+)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import Kind, Resolving, StartingBeat
+from cuejar.core.kinds.base import COMMON, Kind, Ref, Resolving, StartingBeat
 from cuejar.core.parts.base import Id
 from cuejar.core.parts.steps import Beat
 
@@ -21,4 +22,23 @@ def _resolve(r: Resolving, beat: StartingBeat, b: CountBeat) -> None:
     beat.value = {"name": b.name, "add": b.add}
 
 
-KIND = Kind(CountBeat, "strike", "count", _resolve)
+def _refs(b: CountBeat) -> Iterator[Ref]:
+    yield Ref("count", b.name, ("name",), loose=True)
+
+
+def _counts(b: CountBeat) -> str:
+    return b.name
+
+
+KIND = Kind(
+    CountBeat,
+    "strike",
+    "count",
+    _resolve,
+    refs=_refs,
+    unnoticed="counts",
+    act="counts",
+    counts=_counts,
+    harmless=f"{COMMON} name add",
+    asked="",
+)

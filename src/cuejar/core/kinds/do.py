@@ -9,9 +9,12 @@ from pydantic import Field
 
 from cuejar.core.facts.happenings import Deed, PropertyValue
 from cuejar.core.kinds.base import (
+    COMMON,
+    Asking,
     CheckContext,
     Kind,
     Named,
+    Power,
     Ref,
     Resolving,
     Snag,
@@ -74,6 +77,11 @@ def _tells(b: DoBeat, named: Named) -> str:
     return f"triggers {named.thing(b.gear, b.thing)}"
 
 
+def _power(b: DoBeat, asking: Asking) -> Power:
+    with_ = f" with {asking.value('values', b.values)}" if b.values else ""
+    return asking.power(b, f"{b.deed} at {b.thing} of {asking.named('gear', b.gear)}{with_}")
+
+
 KIND = Kind(
     DoBeat,
     "strike",
@@ -86,4 +94,7 @@ KIND = Kind(
     missed="the thing did not do it",
     struck=lambda value: str(value["gear"]),
     tells=_tells,
+    power=_power,
+    harmless=COMMON,
+    asked="gear thing deed values",
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from cuejar.core.kinds.base import Kind, Named, Ref, Resolving, StartingBeat
+from cuejar.core.kinds.base import COMMON, Kind, Named, Ref, Resolving, StartingBeat
 from cuejar.core.parts.base import Id
 from cuejar.core.parts.steps import Beat, FromJar
 
@@ -28,4 +28,19 @@ def _tells(b: FireBeat, named: Named) -> str:
     return f"calls {named.cue(b.cue)}"
 
 
-KIND = Kind(FireBeat, "strike", "cue", _resolve, refs=_refs, tells=_tells)
+def _fires(b: FireBeat) -> str | FromJar:
+    return b.cue
+
+
+KIND = Kind(
+    FireBeat,
+    "strike",
+    "cue",
+    _resolve,
+    refs=_refs,
+    tells=_tells,
+    act="fires",
+    fires=_fires,
+    harmless=f"{COMMON} cue",
+    asked="",
+)

@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from cuejar.core.facts.happenings import Setting
-from cuejar.core.measures.catalogue import THINGS, known_as
+from cuejar.core.facts.paths import Family, within
 from cuejar.core.parts.gear import Gear
 
 NAME, NUMBER = Setting("text"), Setting("number", -1_000, 1_000)
@@ -58,20 +58,20 @@ class GearKind:
 
 
 def _lamps(gear: Gear) -> tuple[str, ...]:
-    return tuple(f"light/{fixture.id}/" for fixture in gear.fixtures)
+    return tuple(within(Family.LIGHT, fixture.id) for fixture in gear.fixtures)
 
 
 def _hook(gear: Gear) -> tuple[str, ...]:
-    return (f"hook/{gear.id}/",)
+    return (within(Family.HOOK, gear.id),)
 
 
 def things_of(gear: Gear) -> tuple[str, ...]:
     """Returns where the things of a bridge lie."""
-    return (f"{known_as(gear.id)}/",)
+    return (within(Family.THINGS, gear.id),)
 
 
 CHANNEL = "channel"
-REWARDS = "reward/"
+REWARDS = within(Family.REWARD)
 """Where the channels' properties lie."""
 
 _ALL = [
@@ -79,29 +79,29 @@ _ALL = [
         CHANNEL, "Channel", "a channel", REWARDS, "reward", "http://{host}:{port}", secret="Token", many=True,
     ),
     GearKind(
-        "broadcaster", "Broadcaster", "a broadcaster", "broadcast/", "broadcast", "ws://{host}:{port}/broadcaster",
+        "broadcaster", "Broadcaster", "a broadcaster", within(Family.BROADCAST), "broadcast", "ws://{host}:{port}/broadcaster",
         secret="Password", tells=True,
     ),
-    GearKind("lights", "Lamps", "lamps", "light/", "light", "sacn://{host}:{port}", port_offset=1, paths=_lamps),
+    GearKind("lights", "Lamps", "lamps", within(Family.LIGHT), "light", "sacn://{host}:{port}", port_offset=1, paths=_lamps),
     GearKind(
-        "avatar", "Avatar", "an avatar", "avatar/", "avatar", "osc://{host}:{port}", tells=True,
+        "avatar", "Avatar", "an avatar", within(Family.AVATAR), "avatar", "osc://{host}:{port}", tells=True,
         properties={"model": NAME, "outfit": NAME, "pose": NAME, "expression": Setting("choice", choices=("on", "off"))},
     ),
     GearKind(
-        "voice", "Voice box", "a voice box", "voice/", "voice", "osc://{host}:{port}", tells=True,
+        "voice", "Voice box", "a voice box", within(Family.VOICE), "voice", "osc://{host}:{port}", tells=True,
         properties={"preset": NAME, "pitch": NUMBER, "mix": NUMBER},
     ),
     GearKind(
-        "haptics", "Haptics", "haptics", "haptics/", "haptics", "osc://{host}:{port}", tells=True,
+        "haptics", "Haptics", "haptics", within(Family.HAPTICS), "haptics", "osc://{host}:{port}", tells=True,
         properties={"strength": NUMBER},
     ),
     GearKind(
-        "things", "Things", "things", f"{THINGS}/", "things", "ws://{host}:{port}/things", secret="Token", tells=True,
+        "things", "Things", "things", within(Family.THINGS), "things", "ws://{host}:{port}/things", secret="Token", tells=True,
         paths=things_of, many=True,
     ),
-    GearKind("keys", "Keys", "keys", "keys/", "keys", "ws://{host}:{port}/keys"),
+    GearKind("keys", "Keys", "keys", within(Family.KEYS), "keys", "ws://{host}:{port}/keys"),
     GearKind(
-        "hook", "Hook", "hooks", "hook/", "hook", "http://{host}:{port}/hook/receive", secret="Signing secret", paths=_hook, many=True,
+        "hook", "Hook", "hooks", within(Family.HOOK), "hook", "http://{host}:{port}/hook/receive", secret="Signing secret", paths=_hook, many=True,
     ),
 ]  # fmt: skip
 GEAR_KINDS = {kind.name: kind for kind in _ALL}
@@ -114,7 +114,7 @@ def of_things(name: str, title: str, words: str = "", address: str = "", secret:
         name,
         title,
         words or title,
-        f"{THINGS}/",
+        within(Family.THINGS),
         "things",
         address,
         secret=secret,
@@ -137,6 +137,6 @@ def add(kind: GearKind) -> None:
     """
     if kind.name in GEAR_KINDS:
         raise ValueError(f"the kind of gear “{kind.name}” already exists")
-    if kind.prefix != f"{THINGS}/":
-        raise ValueError(f"the properties of “{kind.name}” must lie below {THINGS}/")
+    if kind.prefix != within(Family.THINGS):
+        raise ValueError(f"the properties of “{kind.name}” must lie below {within(Family.THINGS)}")
     GEAR_KINDS[kind.name] = kind

@@ -6,12 +6,15 @@ from collections.abc import Iterator
 from typing import Literal
 
 from cuejar.core.kinds.base import (
+    COMMON,
     FELT,
     CannotDo,
     CheckContext,
+    HouseLimits,
     Kind,
     Lengths,
     Named,
+    Ref,
     Resolving,
     Snag,
     StartingBeat,
@@ -19,7 +22,7 @@ from cuejar.core.kinds.base import (
 )
 from cuejar.core.measures.catalogue import Catalogues, NotThere, near_names
 from cuejar.core.measures.haptics import found
-from cuejar.core.parts.base import Name, Share
+from cuejar.core.parts.base import JsonObject, Name, Share
 from cuejar.core.parts.steps import Natural
 
 
@@ -64,6 +67,27 @@ def _tells(b: HapticsBeat, named: Named) -> str:
     return "can be felt by the streamer"
 
 
+def _refs(b: HapticsBeat) -> Iterator[Ref]:
+    yield Ref("pattern", b.pattern, ("pattern",), loose=True)
+
+
+def _limited(look: JsonObject, lasts_ms: int | None, house: HouseLimits) -> bool:
+    is_long = lasts_ms is not None and lasts_ms > house.haptics_most_s * 1000
+    return is_long or bool(look.get("strength", 1) > house.haptics_level)
+
+
 KIND = Kind(
-    HapticsBeat, "shown", "haptics", _resolve, "haptics", snags=_snags, span_ms=_span, tells=_tells, noticed=FELT
+    HapticsBeat,
+    "shown",
+    "haptics",
+    _resolve,
+    "haptics",
+    snags=_snags,
+    span_ms=_span,
+    tells=_tells,
+    noticed=FELT,
+    refs=_refs,
+    limited=_limited,
+    harmless=f"{COMMON} pattern strength",
+    asked="",
 )

@@ -8,9 +8,10 @@ from urllib.parse import urlsplit
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import CheckContext, Kind, Ref, Resolving, Snag, StartingBeat
+from cuejar.core.facts.happenings import Shown
+from cuejar.core.kinds.base import COMMON, Asking, CheckContext, Kind, Power, Ref, Resolving, Snag, StartingBeat
 from cuejar.core.parts.base import Id, Length_s, ms
-from cuejar.core.parts.gear import HookOut
+from cuejar.core.parts.gear import HookOut, host_of
 from cuejar.core.parts.steps import Beat, Template
 
 
@@ -49,6 +50,25 @@ def _refs(b: HookBeat) -> Iterator[Ref]:
     yield Ref("hook", b.hook, ("hook",))
 
 
+def _first(value: Shown) -> Shown:
+    assert isinstance(value, dict)
+    return {key: part for key, part in value.items() if key != "then"}
+
+
+def _second(value: Shown) -> Shown | None:
+    assert isinstance(value, dict)
+    return {**_first(value), "payload": value["then"], "second": True} if "then" in value else None
+
+
+def _power(b: HookBeat, asking: Asking) -> Power:
+    there = asking.gear(b.hook)
+    sent = [b.payload or (there.hook.body if there is not None else ""), b.then_payload]
+    with_ = " and ".join(f"“{asking.words(one)}”" for one in sent if one)
+    host = host_of(there.address) if there is not None else ""
+    more = {"there": [there.address, there.hook.model_dump(mode="json")]} if there is not None else {}
+    return asking.power(b, f"sends {with_ or 'a request'} to {host or 'the hook ' + b.hook}", **more)
+
+
 KIND = Kind(
     HookBeat,
     "strike",
@@ -61,4 +81,10 @@ KIND = Kind(
     limit_s=120.0,
     missed="the hook was not sent",
     struck=lambda value: str(value["hook"]),
+    unnoticed="calls a hook",
+    power=_power,
+    first=_first,
+    second=_second,
+    harmless=COMMON,
+    asked="hook payload then_s then_payload",
 )

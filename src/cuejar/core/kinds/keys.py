@@ -5,7 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Literal
 
-from cuejar.core.kinds.base import HELD, CheckContext, Kind, Lengths, Resolving, Snag, StartingBeat
+from cuejar.core.facts.paths import keys_path
+from cuejar.core.kinds.base import (
+    COMMON,
+    HELD,
+    Asking,
+    CheckContext,
+    Kind,
+    Lengths,
+    Power,
+    Resolving,
+    Snag,
+    StartingBeat,
+)
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.measures.keys import unknown
 from cuejar.core.parts.base import Name
@@ -19,7 +31,7 @@ class KeysBeat(Timed):
 
 
 def _resolve(r: Resolving, beat: StartingBeat, b: KeysBeat) -> None:
-    beat.sets = [(f"keys/{r.lengths.spelled(b.combo)}", "on")]
+    beat.sets = [(keys_path(r.lengths.spelled(b.combo)), "on")]
 
 
 def _snags(b: KeysBeat, context: CheckContext) -> Iterator[Snag]:
@@ -29,7 +41,29 @@ def _snags(b: KeysBeat, context: CheckContext) -> Iterator[Snag]:
 
 
 def _holds(b: KeysBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str:
-    return f"keys/{lengths.spelled(b.combo)}"
+    return keys_path(lengths.spelled(b.combo))
 
 
-KIND = Kind(KeysBeat, "hold", "keys", _resolve, "keys", snags=_snags, holds=_holds, noticed=HELD)
+def _power(b: KeysBeat, asking: Asking) -> Power:
+    return Power("keys", b.combo, f"presses {asking.keys(b.combo)} on this computer")
+
+
+def _latch(b: KeysBeat) -> str:
+    return b.combo
+
+
+KIND = Kind(
+    KeysBeat,
+    "hold",
+    "keys",
+    _resolve,
+    "keys",
+    snags=_snags,
+    holds=_holds,
+    noticed=HELD,
+    unnoticed="holds keys down",
+    power=_power,
+    latch=_latch,
+    harmless=COMMON,
+    asked="combo",
+)

@@ -7,7 +7,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from cuejar.core.facts.paths import lamp_path
 from cuejar.core.kinds.base import (
+    COMMON,
     HELD,
     SEEN,
     CannotDo,
@@ -15,6 +17,7 @@ from cuejar.core.kinds.base import (
     Kind,
     Lengths,
     Named,
+    OtherBeats,
     Ref,
     Resolving,
     Snag,
@@ -49,7 +52,7 @@ def _resolve(r: Resolving, beat: StartingBeat, b: LightBeat) -> None:
     if not fixtures:
         raise CannotDo("there are no lamps")
     if b.colour is not None:
-        path = f"light/{fixtures[0]}/colour"
+        path = lamp_path(fixtures[0], "colour")
         if isinstance(b.colour, str) and "{{colour}}" in b.colour:
             r.colour(path)
         colour = as_hex(r.words(beat, b.colour))
@@ -57,12 +60,14 @@ def _resolve(r: Resolving, beat: StartingBeat, b: LightBeat) -> None:
             raise CannotDo("the viewer named no colour")
         if colour == RANDOM:
             colour = r.random_colour(path)
-        beat.sets += [(f"light/{fixture}/colour", colour) for fixture in fixtures]
+        beat.sets += [(lamp_path(fixture, "colour"), colour) for fixture in fixtures]
     if b.level is not None:
-        beat.sets += [(f"light/{fixture}/level", b.level) for fixture in fixtures]
+        beat.sets += [(lamp_path(fixture, "level"), b.level) for fixture in fixtures]
     if b.look is not None:
         motions = [Motion(b.look, b.period_s, i, len(fixtures)) for i in range(len(fixtures))]
-        beat.sets += [(f"light/{fixture}/look", str(motion)) for fixture, motion in zip(fixtures, motions, strict=True)]
+        beat.sets += [
+            (lamp_path(fixture, "look"), str(motion)) for fixture, motion in zip(fixtures, motions, strict=True)
+        ]
 
 
 def _snags(b: LightBeat, context: CheckContext) -> Iterator[Snag]:
@@ -75,7 +80,7 @@ def _snags(b: LightBeat, context: CheckContext) -> Iterator[Snag]:
 def _holds(b: LightBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:
     wanted = meant_lamps(gear, b.fixtures)
     key = "colour" if b.colour is not None else "level" if b.level is not None else "look"
-    return f"light/{wanted[0]}/{key}" if wanted else None
+    return lamp_path(wanted[0], key) if wanted else None
 
 
 def _refs(b: LightBeat) -> Iterator[Ref]:
@@ -91,6 +96,17 @@ def _tells(b: LightBeat, named: Named) -> str:
     return "changes the lamps’ colour" if b.colour is not None else "changes the lamps"
 
 
+def _unseen(b: LightBeat, cue: OtherBeats, context: CheckContext) -> Iterator[Snag]:
+    """Finds a colour for lamps that are dark."""
+    if b.level is not None:
+        return
+    levels = [context.rest.get(lamp_path(lamp, "level")) for lamp in meant_lamps(context.gear, b.fixtures)]
+    lit = any(isinstance(other, LightBeat) and other.level for other in cue.beats)
+    if levels and all(level == 0 for level in levels) and not lit:
+        what = f"“{b.id}” colours lamps whose level is 0, so they stay dark."
+        yield Snag("lamps_dark", what, "Turn them up for the beat.")
+
+
 KIND = Kind(
     LightBeat,
     "hold",
@@ -102,4 +118,7 @@ KIND = Kind(
     refs=_refs,
     noticed=SEEN | HELD,
     tells=_tells,
+    unseen=_unseen,
+    harmless=f"{COMMON} fixtures colour level look period_s",
+    asked="",
 )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from cuejar.core.kinds.base import SEEN, Kind, Named, show_media
+from cuejar.core.kinds.base import SEEN, VISIBLE, Kind, Named, show_media
 from cuejar.core.parts.steps import MediaRef, Natural, Visible
 
 
@@ -17,4 +17,13 @@ def _tells(b: PictureBeat, named: Named) -> str:
     return f"shows {named.media(b.media, 'picture')}"
 
 
-KIND = Kind(PictureBeat, "shown", "picture", show_media, noticed=SEEN, tells=_tells)
+KIND = Kind(
+    PictureBeat,
+    "shown",
+    "picture",
+    show_media,
+    noticed=SEEN,
+    tells=_tells,
+    harmless=f"{VISIBLE} media",
+    asked="",
+)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from cuejar.core.facts.origin import GIVEN, parted
-from cuejar.core.kinds.base import CannotDo, Kind, Named, Resolving, StartingBeat
+from cuejar.core.kinds.base import COMMON, Asking, CannotDo, Kind, Named, Power, Resolving, StartingBeat
 from cuejar.core.parts.steps import Beat, Words
 
 
@@ -26,6 +26,20 @@ def _tells(b: ReplyBeat, named: Named) -> str:
     return "replies in chat"
 
 
+def _power(b: ReplyBeat, asking: Asking) -> Power:
+    return asking.power(b, f"writes in chat: {asking.words(b.text)}")
+
+
 KIND = Kind(
-    ReplyBeat, "strike", "reply", _resolve, limit_s=10.0, missed="the reply did not reach the chat", tells=_tells
+    ReplyBeat,
+    "strike",
+    "reply",
+    _resolve,
+    limit_s=10.0,
+    missed="the reply did not reach the chat",
+    tells=_tells,
+    power=_power,
+    to_channel=True,
+    harmless=COMMON,
+    asked="text",
 )

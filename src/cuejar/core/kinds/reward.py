@@ -7,7 +7,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field, ValidationInfo, field_validator, model_validator
 
-from cuejar.core.kinds.base import Kind, Lengths, Ref, Resolving, StartingBeat
+from cuejar.core.facts.paths import reward_path
+from cuejar.core.kinds.base import COMMON, Asking, Kind, Lengths, Power, Ref, Resolving, StartingBeat
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import Id
 from cuejar.core.parts.gear import Gear
@@ -44,15 +45,15 @@ def _resolve(r: Resolving, beat: StartingBeat, b: RewardBeat) -> None:
     rewards = [*b.rewards, *(reward for named in b.sets for reward in r.in_set(named))]
     for reward in dict.fromkeys(rewards):
         if b.on is not None:
-            beat.sets.append((f"reward/{reward}/on", b.on))
+            beat.sets.append((reward_path(reward, "on"), b.on))
         if b.cost is not None:
-            beat.sets.append((f"reward/{reward}/cost", b.cost))
+            beat.sets.append((reward_path(reward, "cost"), b.cost))
 
 
 def _holds(b: RewardBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:
     if not b.rewards:
         return None
-    return f"reward/{b.rewards[0]}/{'on' if b.on is not None else 'cost'}"
+    return reward_path(b.rewards[0], "on" if b.on is not None else "cost")
 
 
 def _refs(b: RewardBeat) -> Iterator[Ref]:
@@ -62,4 +63,24 @@ def _refs(b: RewardBeat) -> Iterator[Ref]:
         yield Ref("set", named, ("sets", index))
 
 
-KIND = Kind(RewardBeat, "hold", "reward", _resolve, holds=_holds, refs=_refs)
+def _power(b: RewardBeat, asking: Asking) -> Power:
+    named = [asking.named("rewards", one) for one in b.rewards] + [asking.named("sets", one) for one in b.sets]
+    which = ", ".join(named)
+    if b.on is None:
+        return asking.power(b, f"sets the price to {b.cost} of {which}")
+    price = f" and sets the price to {b.cost}" if b.cost is not None else ""
+    return asking.power(b, f"switches {which} {'on' if b.on else 'off'}{price}")
+
+
+KIND = Kind(
+    RewardBeat,
+    "hold",
+    "reward",
+    _resolve,
+    holds=_holds,
+    refs=_refs,
+    unnoticed="switches rewards",
+    power=_power,
+    harmless=COMMON,
+    asked="rewards sets on cost",
+)

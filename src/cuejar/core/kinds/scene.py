@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Literal
 
-from cuejar.core.facts.happenings import Renamed
+from cuejar.core.facts.happenings import PropertyValue, Renamed
+from cuejar.core.facts.paths import SCENE
 from cuejar.core.kinds.base import (
     HELD,
     SEEN,
+    SUDDEN,
     CheckContext,
     Kind,
     Lengths,
@@ -24,16 +26,18 @@ from cuejar.core.parts.base import JsonObject, Name
 from cuejar.core.parts.gear import Gear
 from cuejar.core.parts.steps import Timed
 
-PATH = "broadcast/scene"
-
 
 class SceneBeat(Timed):
     kind: Literal["scene"]
     scene: Name
 
 
+def _sets(b: SceneBeat, catalogues: Catalogues) -> list[tuple[str, PropertyValue]]:
+    return [(SCENE, catalogues.scene(b.scene))]
+
+
 def _resolve(r: Resolving, beat: StartingBeat, b: SceneBeat) -> None:
-    beat.sets = [(PATH, r.catalogues.scene(b.scene))]
+    beat.sets = _sets(b, r.catalogues)
 
 
 def _snags(b: SceneBeat, context: CheckContext) -> Iterator[Snag]:
@@ -44,12 +48,12 @@ def _snags(b: SceneBeat, context: CheckContext) -> Iterator[Snag]:
 
 
 def _needless(b: SceneBeat, context: CheckContext) -> str | None:
-    on = context.rest.get(PATH) == context.catalogues.scene(b.scene)
+    on = context.rest.get(SCENE) == context.catalogues.scene(b.scene)
     return f"the scene {b.scene} is already on" if on else None
 
 
 def _holds(b: SceneBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str:
-    return PATH
+    return SCENE
 
 
 def _renamed(beat: JsonObject, renamed: Renamed) -> JsonObject:
@@ -58,6 +62,10 @@ def _renamed(beat: JsonObject, renamed: Renamed) -> JsonObject:
 
 def _tells(b: SceneBeat, named: Named) -> str:
     return f"switches to {b.scene}"
+
+
+def _choices(b: SceneBeat, what: str, catalogues: Catalogues) -> list[str]:
+    return list(catalogues.broadcaster.scenes) if catalogues.broadcaster is not None else []
 
 
 KIND = Kind(
@@ -72,4 +80,8 @@ KIND = Kind(
     renamed=_renamed,
     noticed=SEEN | HELD,
     tells=_tells,
+    sets=_sets,
+    choices=_choices,
+    harmless=f"{SUDDEN} scene",
+    asked="",
 )

@@ -7,14 +7,17 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Literal
 
+from cuejar.core.facts.paths import thing_path
 from cuejar.core.kinds.base import (
+    COMMON,
     HELD,
     SEEN,
-    CannotDo,
+    Asking,
     CheckContext,
     Kind,
     Lengths,
     Named,
+    Power,
     Ref,
     Resolving,
     Snag,
@@ -23,7 +26,7 @@ from cuejar.core.kinds.base import (
     no_bridge,
     value_of,
 )
-from cuejar.core.measures.catalogue import Catalogues, NotThere, fitted, known_as
+from cuejar.core.measures.catalogue import Catalogues, NotThere, fitted
 from cuejar.core.parts.base import Id, Name
 from cuejar.core.parts.gear import Gear
 from cuejar.core.parts.steps import Faded, SettingValue, Timed
@@ -38,13 +41,11 @@ class SetBeat(Timed, Faded):
 
 
 def _path(b: SetBeat, catalogues: Catalogues) -> str:
-    return "/".join([known_as(b.gear), *catalogues.setting(b.gear, b.thing, b.setting)[:2]])
+    return thing_path(b.gear, *catalogues.setting(b.gear, b.thing, b.setting)[:2])
 
 
 def _resolve(r: Resolving, beat: StartingBeat, b: SetBeat) -> None:
     path, setting = _path(b, r.catalogues), r.catalogues.setting(b.gear, b.thing, b.setting)[2]
-    if setting is None and path.count("/") != 3:
-        raise CannotDo("the bridge has not told yet what it has")
     value = value_of(r, b.value, path) if isinstance(b.value, str) else b.value
     beat.sets = [(path, value if setting is None else fitted(setting, value))]
 
@@ -76,6 +77,11 @@ def _tells(b: SetBeat, named: Named) -> str:
     return f"changes {named.thing(b.gear, b.thing)}"
 
 
+def _power(b: SetBeat, asking: Asking) -> Power:
+    where = f"{b.thing} of {asking.named('gear', b.gear)}"
+    return asking.power(b, f"sets {b.setting} at {where} to {asking.value('value', b.value)}")
+
+
 KIND = Kind(
     SetBeat,
     "hold",
@@ -87,4 +93,7 @@ KIND = Kind(
     refs=_refs,
     tells=_tells,
     noticed=SEEN | HELD,
+    power=_power,
+    harmless=COMMON,
+    asked="gear thing setting value",
 )

@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from contextlib import suppress
 from typing import Literal
 
 from pydantic import Field, model_validator
 
 from cuejar.core.facts.happenings import Renamed
+from cuejar.core.facts.paths import SCENE, source_path
 from cuejar.core.kinds.base import (
     HELD,
     SEEN,
+    SUDDEN,
     CheckContext,
     Kind,
     Lengths,
     Named,
+    OtherBeats,
     Resolving,
     Snag,
     StartingBeat,
@@ -44,10 +48,6 @@ class SourceBeat(Timed):
         return self
 
 
-def _path(scene: str, source: str) -> str:
-    return f"broadcast/source/{scene}/{source}/visible"
-
-
 def _resolve(r: Resolving, beat: StartingBeat, b: SourceBeat) -> None:
     scene = r.catalogues.scene(b.scene)
     listed = r.sources(scene)
@@ -55,10 +55,10 @@ def _resolve(r: Resolving, beat: StartingBeat, b: SourceBeat) -> None:
         chosen = r.one_source(beat, scene, b.beginning)
     else:
         scene, chosen = r.catalogues.source(scene, b.source)
-    beat.sets = [(_path(scene, chosen), b.visible)]
+    beat.sets = [(source_path(scene, chosen), b.visible)]
     if b.hide_others:
         others = [s for s in listed if s != chosen and folded(s).startswith(folded(b.beginning))]
-        beat.sets += [(_path(scene, other), not b.visible) for other in others]
+        beat.sets += [(source_path(scene, other), not b.visible) for other in others]
 
 
 def _snags(b: SourceBeat, context: CheckContext) -> Iterator[Snag]:
@@ -76,13 +76,13 @@ def _needless(b: SourceBeat, context: CheckContext) -> str | None:
     if b.source is None:
         return None
     scene, source = context.catalogues.source(b.scene, b.source)
-    if context.rest.get(_path(scene, source)) is not b.visible:
+    if context.rest.get(source_path(scene, source)) is not b.visible:
         return None
     return f"{source} is already {'shown' if b.visible else 'hidden'} in {scene}"
 
 
 def _holds(b: SourceBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:
-    return _path(*catalogues.source(b.scene, b.source)) if b.source is not None else None
+    return source_path(*catalogues.source(b.scene, b.source)) if b.source is not None else None
 
 
 def _renamed(beat: JsonObject, renamed: Renamed) -> JsonObject:
@@ -98,6 +98,28 @@ def _tells(b: SourceBeat, named: Named) -> str:
     return f"{'shows' if b.visible else 'hides'} {what}"
 
 
+def _unseen(b: SourceBeat, cue: OtherBeats, context: CheckContext) -> Iterator[Snag]:
+    """Finds a source in a scene that isn't shown."""
+    rest = context.rest.get(SCENE)
+    try:
+        scene = context.catalogues.scene(b.scene)
+    except NotThere:
+        return
+    with suppress(NotThere):
+        if _needless(b, context):
+            return  # Another check reports that nothing happens at all.
+    if isinstance(rest, str) and rest != scene and not context.may_switch(cue) and not cue.door.scenes:
+        what = f"“{b.id}” moves something in the scene {scene}, and {rest} is on, so nobody will see it."
+        yield Snag("scene_away", what, f"Show {scene} for the beat.", scene)
+
+
+def _choices(b: SourceBeat, what: str, catalogues: Catalogues) -> list[str]:
+    there = catalogues.broadcaster
+    if there is None:
+        return []
+    return list(there.scenes) if what == "scene" else sorted(set(there.scenes.get(b.scene, ())))
+
+
 KIND = Kind(
     SourceBeat,
     "hold",
@@ -110,4 +132,8 @@ KIND = Kind(
     renamed=_renamed,
     noticed=SEEN | HELD,
     tells=_tells,
+    unseen=_unseen,
+    choices=_choices,
+    harmless=f"{SUDDEN} scene source any_source beginning hide_others visible",
+    asked="",
 )

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import HEARD, CannotDo, Kind, Lengths, Named, Ref, Resolving, StartingBeat
+from cuejar.core.kinds.base import AUDIBLE, HEARD, CannotDo, Kind, Lengths, Named, Ref, Resolving, StartingBeat
 from cuejar.core.parts.base import Id
 from cuejar.core.parts.steps import Audible, Natural, Place, Words
 
@@ -52,4 +52,16 @@ def _tells(b: SpeechBeat, named: Named) -> str:
     return f"reads {said} aloud" + (f" as {who}" if who else "")
 
 
-KIND = Kind(SpeechBeat, "shown", "speech", _resolve, refs=_refs, span_ms=_span, noticed=HEARD, tells=_tells)
+KIND = Kind(
+    SpeechBeat,
+    "shown",
+    "speech",
+    _resolve,
+    refs=_refs,
+    span_ms=_span,
+    noticed=HEARD,
+    tells=_tells,
+    speaks=True,
+    harmless=f"{AUDIBLE} text part caption mouth place mouth_place size",
+    asked="",
+)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from typing import Annotated, Any
 
 from pydantic import Field
 
+from cuejar.core.facts.orders import Show
 from cuejar.core.kinds import (
     avatar,
     bar,
@@ -36,6 +38,7 @@ from cuejar.core.kinds import (
     set as set_,
 )
 from cuejar.core.kinds.base import Kind
+from cuejar.core.parts.steps import FromJar
 
 MODULES = (
     picture, clip, sound, speech, caption, bar, burst, throw, haptics, scene, source, filter, light, avatar, voice, keys, set_, reward, tap,
@@ -75,5 +78,18 @@ AnyBeat = Annotated[
 
 OUTPUTS = frozenset({kind.output for kind in KINDS.values()} | set(KINDS))
 """Possible names of a house switch: a kind of output, or a single kind of beat."""
+
+
+def fired(beats: Iterable[Any]) -> Iterator[str | FromJar]:
+    """Yields what these beats fire: cues, or jars that they draw cues from."""
+    for beat in beats:
+        if (cue := KINDS[beat.kind].fires(beat)) is not None:
+            yield cue
+
+
+def is_spoken(order: object) -> bool:
+    """Returns whether an order shows a text that is read aloud."""
+    return isinstance(order, Show) and KINDS[order.kind].speaks
+
 
 UNION_TAGS = frozenset(KINDS) | {"seconds", "loops", "word", "file", "jar", "text"}

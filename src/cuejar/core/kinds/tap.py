@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from cuejar.core.kinds.base import CheckContext, Kind, Resolving, Snag, StartingBeat
+from cuejar.core.kinds.base import COMMON, Asking, CheckContext, Kind, Power, Resolving, Snag, StartingBeat
 from cuejar.core.measures.keys import unknown
 from cuejar.core.parts.base import Name
 from cuejar.core.parts.steps import Beat
@@ -26,4 +26,21 @@ def _snags(b: TapBeat, context: CheckContext) -> Iterator[Snag]:
         yield Snag("unknown_key", what, "Press the keys to record them.", is_error=True)
 
 
-KIND = Kind(TapBeat, "strike", "keys", _resolve, "keys", snags=_snags, limit_s=10.0, missed="the keys were not tapped")
+def _power(b: TapBeat, asking: Asking) -> Power:
+    return Power("keys", b.combo, f"presses {asking.keys(b.combo)} on this computer")
+
+
+KIND = Kind(
+    TapBeat,
+    "strike",
+    "keys",
+    _resolve,
+    "keys",
+    snags=_snags,
+    limit_s=10.0,
+    missed="the keys were not tapped",
+    unnoticed="presses keys",
+    power=_power,
+    harmless=COMMON,
+    asked="combo",
+)

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cuejar.core.kinds.base import SEEN, CheckContext, Kind, Named, Resolving, Snag, StartingBeat
+from cuejar.core.kinds.base import SEEN, VISIBLE, CheckContext, Kind, Named, Resolving, Snag, StartingBeat
 from cuejar.core.measures.throw import natural_ms
 from cuejar.core.parts.base import Share
 from cuejar.core.parts.steps import Flight, MediaRef, Natural, Place, Visible
@@ -43,4 +43,15 @@ def _tells(b: ThrowBeat, named: Named) -> str:
     return f"throws {named.media(b.media, 'picture') if b.media else 'something'} at the avatar, {b.count} ×"
 
 
-KIND = Kind(ThrowBeat, "shown", "avatar", _resolve, snags=_snags, own_ms=_own_ms, tells=_tells, noticed=SEEN)
+KIND = Kind(
+    ThrowBeat,
+    "shown",
+    "avatar",
+    _resolve,
+    snags=_snags,
+    own_ms=_own_ms,
+    tells=_tells,
+    noticed=SEEN,
+    harmless=f"{VISIBLE} media count every_s origin from_x from_y targets flight_s arc spin linger_s landing size colour thickness",
+    asked="",
+)

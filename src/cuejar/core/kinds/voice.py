@@ -7,7 +7,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from cuejar.core.facts.paths import Family, path_of
 from cuejar.core.kinds.base import (
+    COMMON,
     HEARD,
     HELD,
     CheckContext,
@@ -40,7 +42,7 @@ class VoiceBeat(Timed, Faded):
 
 
 def _resolve(r: Resolving, beat: StartingBeat, b: VoiceBeat) -> None:
-    hold_each(r, beat, "voice", [("preset", b.preset)], [("pitch", b.pitch), ("mix", b.mix)])
+    hold_each(r, beat, Family.VOICE, [("preset", b.preset)], [("pitch", b.pitch), ("mix", b.mix)])
 
 
 def _snags(b: VoiceBeat, context: CheckContext) -> Iterator[Snag]:
@@ -48,7 +50,9 @@ def _snags(b: VoiceBeat, context: CheckContext) -> Iterator[Snag]:
 
 
 def _holds(b: VoiceBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str | None:
-    return next((f"voice/{what}" for what in ("preset", "pitch", "mix") if getattr(b, what) is not None), None)
+    return next(
+        (path_of(Family.VOICE, what) for what in ("preset", "pitch", "mix") if getattr(b, what) is not None), None
+    )
 
 
 def _tells(b: VoiceBeat, named: Named) -> str:
@@ -56,5 +60,15 @@ def _tells(b: VoiceBeat, named: Named) -> str:
 
 
 KIND = Kind(
-    VoiceBeat, "hold", "voice", _resolve, "voice", snags=_snags, holds=_holds, tells=_tells, noticed=HEARD | HELD
+    VoiceBeat,
+    "hold",
+    "voice",
+    _resolve,
+    "voice",
+    snags=_snags,
+    holds=_holds,
+    tells=_tells,
+    noticed=HEARD | HELD,
+    harmless=f"{COMMON} preset pitch mix",
+    asked="",
 )

@@ -19,14 +19,12 @@ from pydantic import TypeAdapter
 from rapidfuzz import fuzz, process
 
 from cuejar.core.facts.happenings import Catalogue, Deed, PropertyValue, Setting, Thing, Touch
+from cuejar.core.facts.paths import SCENE, Family, filter_path, path_of, read_path
 from cuejar.core.measures.colour import read_colour
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.parts.folding import folded
 
 NEAR_LEAST, NEAR_MOST = 60, 3
-THINGS = "things"
-"""The first step of the paths of bridges' things; the second is the gear's id."""
-SCENE = "broadcast/scene"
 _CATALOGUE = TypeAdapter(Catalogue)
 
 
@@ -63,7 +61,7 @@ def meant(what: str, name: str, known: Iterable[str], where: str = "at the broad
 
 def known_as(gear: str) -> str:
     """Returns the name under which the catalogue of a bridge's things is stored, by the gear's id."""
-    return f"{THINGS}/{gear}"
+    return path_of(Family.THINGS, gear)
 
 
 def _by_title(what: str, name: str, there: Mapping[str, Setting | Deed | Thing], where: str) -> str:
@@ -129,23 +127,21 @@ class Catalogues:
         """Returns the options of a property that has a few fixed ones, in the gear's order; nothing if it has none, or
         they are unknown.
         """
-        parts = path.split("/")
         if path == SCENE and self.broadcaster is not None:
             return tuple(self.broadcaster.scenes)
-        if len(parts) == 2 and parts[0] in self.known:
-            return self.known[parts[0]].names.get(parts[1], ())
+        family, steps = read_path(path)
+        if len(steps) == 1 and family in self.known:
+            return self.known[family].names.get(steps[0], ())
         setting = self.setting_at(path)
         return setting.choices if setting is not None and setting.type == "choice" else ()
 
     def setting_at(self, path: str) -> Setting | None:
         """Returns what the setting of a filter or a thing can be, by its path; None if unknown."""
-        parts = path.split("/")
-        if parts[:2] == ["broadcast", "filter"] and len(parts) == 5 and self.broadcaster is not None:
-            return self.broadcaster.filters.get(parts[2], {}).get(parts[3], {}).get(parts[4])
-        if parts[0] == THINGS and len(parts) == 4:
-            there = self.known.get(known_as(parts[1]))
-            thing = there.things.get(parts[2]) if there is not None else None
-            return thing.settings.get(parts[3]) if thing is not None else None
+        match read_path(path):
+            case (Family.BROADCAST.value, ("filter", source, name, setting)) if self.broadcaster is not None:
+                return self.broadcaster.filters.get(source, {}).get(name, {}).get(setting)
+            case (Family.THINGS.value, (gear, thing, setting)) if (there := self.known.get(known_as(gear))) is not None:
+                return there.things[thing].settings.get(setting) if thing in there.things else None
         return None
 
     def fitting(self, source: str, name: str, setting: str, value: PropertyValue) -> PropertyValue:
@@ -154,7 +150,7 @@ class Catalogues:
         Raises:
             ValueError: the value is of another type than the setting.
         """
-        kind = self.setting_at(f"broadcast/filter/{source}/{name}/{setting}")
+        kind = self.setting_at(filter_path(source, name, setting))
         return value if kind is None else fitted(kind, value)
 
     def _thing(self, gear: str, name: str) -> tuple[str, Thing | None]:

@@ -12,9 +12,9 @@ from cuejar.core.book.book import LISTS, Book
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.night import Timed
-from cuejar.core.engine.surroundings import SCENE
 from cuejar.core.engine.view import View
 from cuejar.core.facts.happenings import Happening, MediaFacts
+from cuejar.core.facts.paths import SCENE
 from cuejar.core.nights.generator import night_of
 from cuejar.core.nights.playing import play
 from cuejar.core.nights.recorded import Recording, engine_of, happenings_of

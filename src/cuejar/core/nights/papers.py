@@ -31,7 +31,10 @@ PRINTED = (
     "redemptions", "let_in", "refunds", "points_spent", "points_refunded", "wait_median_s", "wait_p95_s", "wait_longest_s",
     "seen", "heard", "felt", "held", "most_at_once", "longest_quiet_s", "minutes_paid",
 )  # fmt: skip
-_SAID = frozenset({"speech", "caption"})
+
+
+def _has_words(kind: str) -> bool:
+    return KINDS[kind].speaks or KINDS[kind].captions
 
 
 def _lasted(shows: Sequence[Timed], end: int) -> list[tuple[o.Show | o.Roll, int, int]]:
@@ -89,7 +92,7 @@ def said_vtt(shows: Sequence[Timed], drawn: Timeline) -> str:
     rows = [
         (begin, end, str(order.value))
         for order, begin, end in _lasted(shows, drawn.length)
-        if isinstance(order, o.Show) and order.kind in _SAID and str(order.value).strip()
+        if isinstance(order, o.Show) and _has_words(order.kind) and str(order.value).strip()
     ]
     return captions.of_night(rows)
 

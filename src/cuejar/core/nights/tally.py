@@ -13,16 +13,15 @@ from typing import Any, NamedTuple
 from cuejar.core.book.book import Book
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.stage import GEAR_AWAY, GEAR_WAS_AWAY
-from cuejar.core.engine.surroundings import SCENE
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import GearState, Hand, Happening, MediaFacts, PropertyValue, Redemption
+from cuejar.core.facts.paths import SCENE, SOURCES, read_path
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.nights.noticed import Notice
 from cuejar.core.nights.playing import play
 from cuejar.core.parts.base import JsonObject
 
 NOBODY = ("", "")
-SOURCES = "broadcast/source/"
 FEW = 3
 """Only viewers with at least this many calls count for who got in most and least."""
 
@@ -211,7 +210,7 @@ class Tally:
     def _hold(self, at: int, order: o.Hold) -> None:
         self._noticed(at, order)
         if order.path.startswith(SOURCES):
-            scene = order.path.split("/")[2]
+            scene = read_path(order.path).steps[1]
             if self._scene is not None and self._scene != scene:
                 self._off_scene[order.run, order.beat, order.path] = scene
 
@@ -274,9 +273,9 @@ class Tally:
             flashes = any(isinstance(one, str) and one in self._flashing for one in values)
             self.flashes += flashes
             self._part(order.run, "flashes_softened", flashes)
-        if order.kind == "haptics":
-            long = order.until is not None and order.until - at > house.haptics_most_s * 1000
-            limited = order.look.get("strength", 1) > house.haptics_level or long
+        kind = KINDS[order.kind]
+        if "felt" in kind.noticed:
+            limited = kind.limited(order.look, order.until - at if order.until is not None else None, house)
             self.felt += limited
             self._part(order.run, "haptics_limited", limited)
 

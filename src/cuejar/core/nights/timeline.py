@@ -12,10 +12,10 @@ from pydantic import BaseModel, ConfigDict
 
 from cuejar.core.book.book import Book
 from cuejar.core.engine.night import Timed
-from cuejar.core.engine.stage import OTHERS
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import Happening, PropertyValue
+from cuejar.core.facts.paths import OTHERS, Family, read_path
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.nights.noticed import Notice
 from cuejar.core.words.properties import property_said, value_said
@@ -236,7 +236,7 @@ class Drawing:
     def _set(self, at: int, order: o.Set) -> None:
         if order.path == OTHERS:
             self.shows.append((at, order))
-        if order.path.startswith(("reward/", "sound/")):
+        if read_path(order.path).known in (Family.REWARD, Family.SOUND):
             return
         held = self._held.pop(order.path, None)
         if held is not None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from ipaddress import ip_address
 from typing import Annotated, Literal
+from urllib.parse import urlsplit
 
 from pydantic import Field, field_validator, model_validator
 
@@ -185,3 +186,11 @@ def meant_lamps(gear: Sequence[Gear], wanted: Literal["all"] | Sequence[str]) ->
         return [lamp.id for one in gear for lamp in one.fixtures if not lamp.spared]
     groups = {group.id: group.fixtures for one in gear for group in one.groups}
     return list(dict.fromkeys(lamp for name in wanted for lamp in groups.get(name, [name])))
+
+
+def host_of(address: str) -> str:
+    """Returns the host of an address; the address itself if it has none."""
+    try:
+        return urlsplit(address).hostname or address
+    except ValueError:
+        return address

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from cuejar.core.book.book import Book, Cue, Part, Reward, TextRule
+from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.colour import names
 from cuejar.core.rules.price import minutes_to_earn
 from cuejar.core.rules.tickets import cues_of, limits_of, prompt_of
@@ -143,7 +144,7 @@ def build(book: Book, samples: Mapping[str, str] | None = None) -> Bill:
         if call.kind == "chat" and cue.on
     ]
     on_show = [cue for cue in book.cues if cue.on and any(call.kind in ("reward", "chat") for call in cue.calls)]
-    speaks = any(beat.kind == "speech" for cue in on_show for beat in cue.beats)
+    speaks = any(KINDS[beat.kind].speaks for cue in on_show for beat in cue.beats)
     rules = [cue.door.text for cue in on_show if cue.door.text is not None]
     writing = [text(f"writing/{key}", said) for key, said in dict(filter(None, map(_ways, rules))).items()]
     if speaks and book.cast:
@@ -180,7 +181,7 @@ def _safety(book: Book, text: object) -> list[Text]:
         rows.append(text("safety/flash", "Nothing flashes more than three times a second, neither pictures nor lamps."))
     if house.loudness_lufs is not None:
         rows.append(text("safety/loud", "All sounds play at the same loudness."))
-    if any(beat.kind == "haptics" for cue in book.cues for beat in cue.beats):
+    if any("felt" in KINDS[beat.kind].noticed for cue in book.cues for beat in cue.beats):
         words = (
             f"Haptics stay below {house.haptics_level:.0%} of full strength, last at most {seconds(house.haptics_most_s)} and then pause for "
             f"{seconds(house.haptics_pause_s)}."

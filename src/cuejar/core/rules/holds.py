@@ -13,7 +13,8 @@ or the rest value when there is none. A hold that ends takes its layer out where
 
 A change by hand wins: a value set on the gear itself becomes the rest value and drops every layer.
 
-Two kinds of property do not cover each other (`COMBINE`): volumes multiply, haptic cells take the highest level.
+Two families of properties do not cover each other (`paths.Family`): volumes multiply, haptic cells take the highest
+level.
 
 A property changes at most once in a step. Holds come and go freely; `flush` then compares what shows now with what
 showed before, and orders a change only where they differ. A property whose gear is disconnected isn't flushed; once the
@@ -24,12 +25,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import lru_cache
-from math import prod
 from typing import NamedTuple
 
 from cuejar.core.facts.happenings import HandMark, PropertyValue
 from cuejar.core.facts.orders import Set
+from cuejar.core.facts.paths import combined, rest_untold
 from cuejar.core.parts.base import JsonObject
 
 
@@ -40,46 +40,6 @@ class Layer(NamedTuple):
     fade_out_ms: int = 0
 
 
-Combine = Callable[[PropertyValue, list[PropertyValue]], PropertyValue]
-
-
-def _numbers(values: list[PropertyValue]) -> list[float]:
-    return [v for v in values if isinstance(v, (int, float))]
-
-
-def _multiply(rest: PropertyValue, values: list[PropertyValue]) -> PropertyValue:
-    whole = rest if isinstance(rest, (int, float)) else 1
-    return round(whole * prod(_numbers(values)), 6)
-
-
-def _highest(rest: PropertyValue, values: list[PropertyValue]) -> PropertyValue:
-    return max([rest if isinstance(rest, (int, float)) else 0, *_numbers(values)])
-
-
-COMBINE: dict[str, Combine] = {"sound": _multiply, "haptics": _highest}
-"""How layers of a property combine, by the first step of its path; by default the top one covers."""
-
-UNTOLD: dict[str, PropertyValue] = {"sound": 1, "haptics": 0, "keys": "off"}
-"""Rest values of properties that nobody has reported, by the first step of the path."""
-
-
-def family(path: str) -> str:
-    return path.split("/", 1)[0]
-
-
-@lru_cache(maxsize=4096)
-def _combining(path: str) -> Combine | None:
-    return COMBINE.get(family(path))
-
-
-def combined(path: str, rest: PropertyValue, layers: list[Layer]) -> PropertyValue:
-    """Returns what a property with these layers shows."""
-    if not layers:
-        return rest
-    combine = _combining(path)
-    return layers[-1].value if combine is None else combine(rest, [layer.value for layer in layers])
-
-
 @dataclass(slots=True)
 class Property:
     rest: PropertyValue
@@ -87,6 +47,11 @@ class Property:
     layers: list[Layer] = field(default_factory=list)
     heard: HandMark | None = None
     """Up to which change its hands are known; None if they were never counted."""
+
+    def combined(self, path: str) -> PropertyValue:
+        """Returns what it shows with its layers."""
+        layers = self.layers
+        return combined(path, self.rest, [layer.value for layer in layers]) if layers else self.rest
 
 
 class Holds:
@@ -99,11 +64,7 @@ class Holds:
     def property(self, path: str) -> Property:
         found = self._properties.get(path)
         if found is None:
-            rest = UNTOLD.get(family(path))
-            if rest is None and path.startswith("avatar/expression/"):
-                rest = "off"
-            if rest is None and path.startswith("light/") and path.endswith("/look"):
-                rest = "steady"
+            rest = rest_untold(path)
             found = self._properties[path] = Property(rest, rest)
         return found
 
@@ -125,7 +86,7 @@ class Holds:
         p = self._properties.get(path)
         if p is None:
             return None
-        return combined(path, p.rest, p.layers)
+        return p.combined(path)
 
     def lay(self, path: str, layer: Layer, fade_in_ms: int = 0) -> None:
         """Lays a new hold on top."""
@@ -188,7 +149,7 @@ class Holds:
             if away(path):
                 continue
             p = self._properties[path]
-            value = combined(path, p.rest, p.layers)
+            value = p.combined(path)
             # On isn't 1; but 1 is 1.0, as numbers come both ways.
             if value == p.shown and isinstance(value, bool) is isinstance(p.shown, bool):
                 continue

@@ -16,6 +16,7 @@ from dataclasses import dataclass
 from math import exp2, floor, log2
 
 from cuejar.core.book.book import Book, Reward
+from cuejar.core.facts.paths import Family, read_path, reward_path
 from cuejar.core.parts.base import JsonObject, ms
 
 FALLS_MS = 1_000
@@ -136,8 +137,8 @@ class Prices:
         """Returns every reward's ``on`` and ``cost`` at rest, by property path."""
         rows: list[tuple[str, bool | int]] = []
         for reward in self.rewards.values():
-            rows.append((f"reward/{reward.id}/on", reward.on))
-            rows.append((f"reward/{reward.id}/cost", self.cost(reward.id, now)))
+            rows.append((reward_path(reward.id, "on"), reward.on))
+            rows.append((reward_path(reward.id, "cost"), self.cost(reward.id, now)))
         return rows
 
     def cost(self, reward: str, now: int) -> int:
@@ -160,10 +161,9 @@ class Prices:
 
     def handed(self, path: str) -> None:
         """Takes a property set by hand: if it is a price, its rise starts again from there."""
-        _, _, named = path.partition("reward/")
-        reward, _, what = named.partition("/")
-        if what == "cost" and reward in self.states:
-            self.states[reward].above = 0.0
+        match read_path(path):
+            case (Family.REWARD.value, (reward, "cost")) if reward in self.states:
+                self.states[reward].above = 0.0
 
     def new_stream(self) -> list[str]:
         """Resets what counts per stream. Returns the rewards whose price may have moved."""

@@ -23,6 +23,7 @@ from typing import Literal, NamedTuple
 
 from cuejar.core.book.book import Book
 from cuejar.core.facts.happenings import HandMark, PropertyValue, Renamed, Shown
+from cuejar.core.facts.paths import SCENE, Family, Path, filter_path, read_path, source_path
 from cuejar.core.kinds.gear import CHANNEL, GEAR_KINDS, REWARDS, kind_of
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.rules.holds import Holds, Property
@@ -66,8 +67,10 @@ class Away:
         one = KINDS[kind]
         if one.gear is None or not self.lost:
             return False
-        piece = f"{one.struck(value)}/" if one.struck is not None else ""
-        return self.is_away(GEAR_KINDS[one.gear].prefix + piece)
+        place = GEAR_KINDS[one.gear].prefix
+        if one.struck is not None:
+            place = f"{Path(place.rstrip('/'), (one.struck(value),))}/"
+        return self.is_away(place)
 
 
 def renaming(
@@ -77,21 +80,20 @@ def renaming(
     old, new = renamed.old, renamed.new
 
     def path_now(path: str) -> str:
-        if renamed.what == "scene" and path.startswith(f"broadcast/source/{old}/"):
-            return path.replace(f"broadcast/source/{old}/", f"broadcast/source/{new}/", 1)
-        if renamed.what == "source":
-            if path.startswith("broadcast/source/") and path.endswith(f"/{old}/visible"):
-                return path.removesuffix(f"/{old}/visible") + f"/{new}/visible"
-            if path.startswith(f"broadcast/filter/{old}/"):
-                return path.replace(f"broadcast/filter/{old}/", f"broadcast/filter/{new}/", 1)
-        if renamed.what == "filter":
-            before = f"broadcast/filter/{renamed.of}/{old}/"
-            if path.startswith(before):
-                return path.replace(before, f"broadcast/filter/{renamed.of}/{new}/", 1)
+        whole = read_path(path)
+        match renamed.what, whole.known, whole.steps:
+            case "scene", Family.BROADCAST, ("source", scene, source, _) if scene == old:
+                return source_path(new, source)
+            case "source", Family.BROADCAST, ("source", scene, source, _) if source == old:
+                return source_path(scene, new)
+            case "source", Family.BROADCAST, ("filter", source, name, setting) if source == old:
+                return filter_path(new, name, setting)
+            case "filter", Family.BROADCAST, ("filter", source, name, setting) if (source, name) == (renamed.of, old):
+                return filter_path(source, new, setting)
         return path
 
     def value_now(path: str, value: PropertyValue) -> PropertyValue:
-        return new if renamed.what == "scene" and path == "broadcast/scene" and value == old else value
+        return new if renamed.what == "scene" and path == SCENE and value == old else value
 
     return path_now, value_now
 

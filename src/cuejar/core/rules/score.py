@@ -27,8 +27,6 @@ from typing import NamedTuple
 from cuejar.core.book.book import Book, Cue, MediaEntry
 from cuejar.core.facts.happenings import MediaFacts, PropertyValue, Shown
 from cuejar.core.kinds.base import look_of, loops_of, show_media
-from cuejar.core.kinds.scene import PATH as SCENE
-from cuejar.core.kinds.scene import SceneBeat
 from cuejar.core.kinds.table import KINDS, AnyBeat
 from cuejar.core.measures.haptics import found
 from cuejar.core.measures.keys import canonical
@@ -106,7 +104,7 @@ class Spec:
         self.duck: float = getattr(beat, "duck", 1)
         media = getattr(beat, "media", None)
         self.file = media.file if isinstance(media, FromFile) and kind.resolve is show_media else None
-        self.sets = [(SCENE, beat.scene)] if isinstance(beat, SceneBeat) else None
+        self.sets = kind.sets
         self.settled = not beat.only_if and (self.sets is not None or (self.file is not None and self.own is not None))
         self.look: JsonObject = {}
         if self.way == "shown" or kind.look is not look_of:
@@ -129,7 +127,7 @@ class Score:
         self.doorway = Doorway(cue, book)
         self.specs = self._specs(1)
         self.settled = all(spec.settled for spec in self.specs)
-        self.speaks = any(spec.kind == "speech" for spec in self.specs)
+        self.speaks = any(KINDS[spec.kind].speaks for spec in self.specs)
 
     def _specs(self, speed: int) -> list[Spec]:
         ordered = in_order(self.cue.beats)
@@ -272,8 +270,8 @@ class Lengths:
         self.combos: dict[str, str] = {}
         for cue in book.cues:
             for beat in cue.beats:
-                if beat.kind == "keys":
-                    self.combos.setdefault(canonical(beat.combo), beat.combo)
+                if (combo := KINDS[beat.kind].latch(beat)) is not None:
+                    self.combos.setdefault(canonical(combo), combo)
 
     def known(self, media_id: str) -> MediaFacts | None:
         """Returns what is in the file, or None if it is missing. Without a library every file of the book counts as

@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from cuejar.core.book.book import Book, Cue
 from cuejar.core.facts.happenings import PropertyValue
-from cuejar.core.measures.catalogue import Catalogues
+from cuejar.core.facts.paths import SCENE
+from cuejar.core.kinds.base import OtherBeats
+from cuejar.core.kinds.table import KINDS, fired
+from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.parts.gear import Gear, HapticPattern
 from cuejar.core.rules.score import Lengths
 
@@ -59,17 +63,23 @@ class CheckContext:
     @cached_property
     def fired(self) -> frozenset[str]:
         """Cues that another fires by name."""
-        return frozenset(
-            beat.cue
-            for cue in self.book.cues
-            for beat in cue.beats
-            if beat.kind == "fire" and isinstance(beat.cue, str)
-        )
+        return frozenset(one for cue in self.book.cues for one in fired(cue.beats) if isinstance(one, str))
 
     @cached_property
     def hosts(self) -> frozenset[str]:
         """The hosts that hooks may call."""
         return frozenset(place.host.casefold() for place in self.book.house.hook_places)
+
+    def may_switch(self, cue: OtherBeats) -> bool:
+        """Returns whether a cue may switch to another scene itself, or by a cue that it fires."""
+        held = map(self.held_by, cue.beats)
+        return SCENE in held or next(fired(cue.beats), None) is not None
+
+    def held_by(self, beat: Any) -> str | None:
+        """Returns the first property that a beat holds, as far as known."""
+        with suppress(NotThere):
+            return KINDS[beat.kind].holds(beat, self.lengths, self.catalogues, self.gear)
+        return None
 
 
 Check = Callable[[Cue, CheckContext], Iterator[Snag]]

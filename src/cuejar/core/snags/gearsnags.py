@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from cuejar.core.book.book import Cue
 from cuejar.core.kinds.gear import GEAR_KINDS, kind_of
 from cuejar.core.kinds.table import KINDS
+from cuejar.core.parts.steps import Flight
 from cuejar.core.snags.context import CheckContext, Snag
 
 
@@ -34,7 +35,7 @@ def anchored(cue: Cue, context: CheckContext) -> Iterator[Snag]:
         if beat.start.edge != "hit":
             continue
         anchor = next((other for other in cue.beats if other.id == beat.start.after), None)
-        if anchor is None or anchor.kind != "throw":
+        if not isinstance(anchor, Flight):
             what = f"“{beat.id}” waits for a hit, but nothing is thrown before it; it begins at once."
             yield Snag("no_hit", "warning", cue.id, beat.id, what, "Attach it to a throw.")
         elif beat.start.hit > anchor.count:

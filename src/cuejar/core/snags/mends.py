@@ -8,6 +8,7 @@ from typing import Literal, NamedTuple
 from cuejar.core.book.book import Cue, TextRule
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts.base import JsonObject
+from cuejar.core.parts.steps import Flight
 from cuejar.core.snags.context import Snag
 from cuejar.core.snags.unseen import WORDLESS
 
@@ -58,7 +59,7 @@ def _last_hit(snag: Snag, cue: Cue) -> Mend | None:
     """Writes a hit beyond the last thing as the last one, which it already means."""
     beat = next((one for one in cue.beats if one.id == snag.beat), None)
     thrown = next((one for one in cue.beats if beat is not None and one.id == beat.start.after), None)
-    if beat is None or thrown is None or thrown.kind != "throw":
+    if beat is None or not isinstance(thrown, Flight):
         return None
     return Mend(beat.id, {"start": beat.start.model_copy(update={"hit": thrown.count}).model_dump(mode="json")}, True)
 

@@ -7,12 +7,14 @@ nobody sees it, two overlays that would both play the same sound).
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from typing import Literal
 
 from cuejar.core.book.book import Book, Cue
 from cuejar.core.facts.happenings import MediaFacts, PropertyValue
+from cuejar.core.kinds.base import HEARD
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.parts.steps import Beat, FromFile, FromJar
@@ -94,7 +96,14 @@ def _sound_outlasts_picture(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     last = max(picture[3] or 0 for picture in pictures)
     for beat in cue.beats:
         longest = spans[beat.id][3]
-        if beat.kind == "sound" and longest is not None and longest > last + 100:
+        kind = KINDS[beat.kind]
+        if (
+            kind.noticed == HEARD
+            and not kind.speaks
+            and kind.way == "shown"
+            and longest is not None
+            and longest > last + 100
+        ):
             what = f"The sound “{beat.id}” plays {(longest - last) / 1000:g} s longer than the last picture."
             yield Snag("sound_outlasts_picture", "warning", cue.id, beat.id, what, "Let the picture last to the end.")
 
@@ -127,9 +136,11 @@ def _flashes(cue: Cue, context: CheckContext) -> Iterator[Snag]:
 
 def _needless(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     """Finds a hold of the value that is at rest anyway: it has no effect."""
-    scenes = sum(beat.kind == "scene" for beat in cue.beats)
+    held = {beat.id: context.held_by(beat) for beat in cue.beats}
+    several = {path for path, number in Counter(held.values()).items() if path is not None and number > 1}
     for beat in cue.beats:
-        if getattr(beat, "length", None) == "keep" or (beat.kind == "scene" and scenes > 1):
+        # Where several beats hold the same, one may come back to what is at rest.
+        if getattr(beat, "length", None) == "keep" or held[beat.id] in several:
             continue
         why = None
         with suppress(NotThere):

@@ -3,17 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from contextlib import suppress
 from typing import Literal
 
 from cuejar.core.book.book import Cue
-from cuejar.core.kinds.filter import FilterBeat
-from cuejar.core.kinds.light import LightBeat
-from cuejar.core.kinds.scene import PATH as SCENE
-from cuejar.core.kinds.source import SourceBeat
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.catalogue import NotThere
-from cuejar.core.parts.gear import meant_lamps
 from cuejar.core.parts.steps import Condition
 from cuejar.core.rules.score import Score, ranges
 from cuejar.core.snags.context import CheckContext, Snag
@@ -42,7 +36,7 @@ def never_text(cue: Cue, context: CheckContext) -> Iterator[Snag]:
 
 def before_chance(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     """Finds a beat that depends on a roll, and begins while it is still rolling."""
-    chances = {outcome.id: beat for beat in cue.beats if beat.kind == "chance" for outcome in beat.outcomes}
+    chances = {outcome.id: beat for beat in cue.beats for outcome in KINDS[beat.kind].outcomes(beat)}
     if not chances:
         return
     spans = {span.beat: span for span in ranges(Score(cue, context.book), context.lengths)}
@@ -78,53 +72,8 @@ def unknown_scene(cue: Cue, context: CheckContext) -> Iterator[Snag]:
 def hidden_hold(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     """Finds changes that nobody sees: a filter that is off, a source in a scene that isn't shown."""
     for beat in cue.beats:
-        if beat.kind == "filter" and beat.setting != "on":
-            yield from _filter_off(cue, beat, context)
-        elif beat.kind == "source":
-            yield from _scene_away(cue, beat, context)
-        elif beat.kind == "light" and beat.level is None:
-            yield from _dark(cue, beat, context)
-
-
-def _filter_off(cue: Cue, beat: FilterBeat, context: CheckContext) -> Iterator[Snag]:
-    on = {
-        source
-        for one in cue.beats
-        if one.kind == "filter" and one.setting == "on" and one.value
-        for source in one.sources
-    }
-    for source in beat.sources:
-        try:
-            there, name, _ = context.catalogues.filter(source, beat.filter, beat.setting)
-        except NotThere:
-            return
-        if context.rest.get(f"broadcast/filter/{there}/{name}/on") is False and source not in on:
-            what = f"“{beat.id}” changes the filter {name} of {there}, which is off, so nobody will see it."
-            yield Snag("filter_off", "warning", cue.id, beat.id, what, "Switch the filter on for the beat.")
-            return
-
-
-def _scene_away(cue: Cue, beat: SourceBeat, context: CheckContext) -> Iterator[Snag]:
-    rest = context.rest.get(SCENE)
-    try:
-        scene = context.catalogues.scene(beat.scene)
-    except NotThere:
-        return
-    with suppress(NotThere):
-        if KINDS["source"].needless(beat, context):
-            return  # Another check reports that nothing happens at all.
-    switches = any(other.kind in ("scene", "fire") for other in cue.beats)
-    if isinstance(rest, str) and rest != scene and not switches and not cue.door.scenes:
-        what = f"“{beat.id}” moves something in the scene {scene}, and {rest} is on, so nobody will see it."
-        yield Snag("scene_away", "warning", cue.id, beat.id, what, f"Show {scene} for the beat.", scene)
-
-
-def _dark(cue: Cue, beat: LightBeat, context: CheckContext) -> Iterator[Snag]:
-    levels = [context.rest.get(f"light/{lamp}/level") for lamp in meant_lamps(context.gear, beat.fixtures)]
-    lit = any(other.kind == "light" and other.level for other in cue.beats)
-    if levels and all(level == 0 for level in levels) and not lit:
-        what = f"“{beat.id}” colours lamps whose level is 0, so they stay dark."
-        yield Snag("lamps_dark", "warning", cue.id, beat.id, what, "Turn them up for the beat.")
+        for check, what, mend, key, *_ in KINDS[beat.kind].unseen(beat, cue, context):
+            yield Snag(check, "warning", cue.id, beat.id, what, mend, key)
 
 
 def unheard(cue: Cue, context: CheckContext) -> Iterator[Snag]:

@@ -16,14 +16,6 @@ from cuejar.core.words.values import seconds
 
 MOST_TOLD = 4
 """How many things that a cue does are listed before "and more"."""
-UNNOTICED = {
-    "count": "counts",
-    "hook": "calls a hook",
-    "tap": "presses keys",
-    "keys": "holds keys down",
-    "reward": "switches rewards",
-}
-"""What kinds of beat do that viewers don't notice, for the streamer's lists."""
 
 PartKind = Literal["plain", "calls", "who", "text", "pace", "lane", "does"]
 
@@ -61,7 +53,7 @@ def does(cue: Cue, names: Noticed) -> str:
 def effect(cue: Cue, names: Noticed) -> str:
     """Returns what a cue does, for the streamer: including what viewers don't notice."""
     told = dict.fromkeys(
-        beat_told(beat, names) or UNNOTICED.get(beat.kind, f"changes {beat.kind}") for beat in cue.beats
+        beat_told(beat, names) or KINDS[beat.kind].unnoticed or f"changes {beat.kind}" for beat in cue.beats
     )
     if not told:
         return "Does nothing yet"

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 
 from cuejar.core.book.book import Reward
 from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.facts.paths import Family, read_path
 
 REWARDS = {"on": "available", "cost": "price"}
 
@@ -23,49 +24,126 @@ def property_said(path: str, rewards: Iterable[Reward] = ()) -> str:
     Args:
         rewards: those of the book, for their titles.
     """
-    match path.split("/"):
-        case ["broadcast", "scene"]:
+    match read_path(path):
+        case (Family.BROADCAST.value, ("scene",)):
             return "Scene"
-        case ["broadcast", "source", scene, source, *_]:
+        case (
+            Family.BROADCAST.value,
+            (
+                "source",
+                scene,
+                source,
+                *_,
+            ),
+        ):
             return f"{source} in {scene}"
-        case ["broadcast", "filter", source, name, "on"]:
+        case (
+            Family.BROADCAST.value,
+            (
+                "filter",
+                source,
+                name,
+                "on",
+            ),
+        ):
             return f"{source}, {name}"
-        case ["broadcast", "filter", source, name, setting]:
+        case (
+            Family.BROADCAST.value,
+            (
+                "filter",
+                source,
+                name,
+                setting,
+            ),
+        ):
             return f"{source}, {name} {setting}"
-        case ["avatar", "expression", face]:
+        case (
+            Family.AVATAR.value,
+            (
+                "expression",
+                face,
+            ),
+        ):
             return f"Face {face}"
-        case ["avatar", what]:
+        case (Family.AVATAR.value, (what,)):
             return f"Avatar’s {what}"
-        case ["voice", what]:
+        case (Family.VOICE.value, (what,)):
             return f"Voice box {what}"
-        case ["things", _, thing, setting]:
+        case (
+            Family.THINGS.value,
+            (
+                _,
+                thing,
+                setting,
+            ),
+        ):
             return f"{thing} {setting}"
-        case ["keys", combo]:
+        case (Family.KEYS.value, (combo,)):
             return keys_said(combo)
-        case ["reward", reward, what]:
+        case (
+            Family.REWARD.value,
+            (
+                reward,
+                what,
+            ),
+        ):
             return f"{_title(reward, rewards)} {REWARDS.get(what, what)}"
-        case ["sound", *_]:
+        case (Family.SOUND.value, _):
             return "Other sounds"
-        case ["light", lamp, setting]:
+        case (
+            Family.LIGHT.value,
+            (
+                lamp,
+                setting,
+            ),
+        ):
             return f"{lamp} {setting}"
-        case parts:
-            return " ".join(parts)
+        case family, steps:
+            return " ".join([family, *steps])
 
 
 def thing_said(path: str, rewards: Iterable[Reward] = ()) -> str:
     """Returns what a property belongs to, for a list of effects: *the scene*, *Tint on Bench cam*, *signal*."""
-    match path.split("/"):
-        case ["broadcast", "scene"]:
+    match read_path(path):
+        case (Family.BROADCAST.value, ("scene",)):
             return "the scene"
-        case ["broadcast", "source", _, source, *_]:
+        case (
+            Family.BROADCAST.value,
+            (
+                "source",
+                _,
+                source,
+                *_,
+            ),
+        ):
             return source
-        case ["broadcast", "filter", source, name, *_]:
+        case (
+            Family.BROADCAST.value,
+            (
+                "filter",
+                source,
+                name,
+                *_,
+            ),
+        ):
             return f"{name} on {source}"
-        case ["light", lamp, *_]:
+        case (
+            Family.LIGHT.value,
+            (
+                lamp,
+                *_,
+            ),
+        ):
             return lamp
-        case ["reward", reward, *_]:
+        case (
+            Family.REWARD.value,
+            (
+                reward,
+                *_,
+            ),
+        ):
             return _title(reward, rewards)
-        case ["sound", *_]:
+        case (Family.SOUND.value, _):
             return "other sounds"
     return property_said(path, rewards)
 

@@ -14,6 +14,7 @@ from typing import Any
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
+from cuejar.core.facts.paths import SCENE
 from cuejar.core.measures.catalogue import shows
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath
 from cuejar.live.drivers.broadcaster_wire import VERSION, Challenge, Changed, Picture, Renamed, tables
@@ -85,7 +86,7 @@ class BroadcasterDriver(CataloguedDriver):
             self._rpc.unknown(method)
 
     def _named(self, path: PropertyPath, value: PropertyValue) -> PropertyValue:
-        if path == "broadcast/scene":
+        if path == SCENE:
             return next((name for name, scene in self._scenes.items() if scene == value), value)
         return value
 
@@ -100,11 +101,11 @@ class BroadcasterDriver(CataloguedDriver):
 
     def _setter(self, path: PropertyPath, value: PropertyValue) -> Call | None:
         setter = self._setters.get(path)
-        if setter is None or (path == "broadcast/scene" and value not in self._scenes):
+        if setter is None or (path == SCENE and value not in self._scenes):
             return None
         method, params = setter
         key = {"scene.show": "scene", "source.show": "visible"}.get(method, "value")
-        return method, {**params, key: self._scenes[str(value)] if path == "broadcast/scene" else value}
+        return method, {**params, key: self._scenes[str(value)] if path == SCENE else value}
 
     async def strike(self, strike: Strike, strike_id: str) -> None:
         raise GearRefused("a broadcaster has nothing to strike")

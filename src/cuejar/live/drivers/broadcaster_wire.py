@@ -9,6 +9,7 @@ from pydantic import Field
 
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import Count, Key, ShortText, Value
+from cuejar.core.facts.paths import SCENE, filter_path, source_path
 from cuejar.core.measures.catalogue import shows
 from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import PropertyPath
@@ -158,14 +159,14 @@ def tables(answer: Any, odd: Odd) -> Tables:
     scenes = readable(Scene, listed["scenes"] or [], odd)
     names = {scene.id: scene.name for scene in scenes}
     scene_kind = h.Setting("choice", choices=tuple(names.values()))
-    add("broadcast/scene", ("scene", "", ""), ("scene.show", {}), told.scene, scene_kind, names.get)
+    add(SCENE, ("scene", "", ""), ("scene.show", {}), told.scene, scene_kind, names.get)
     there = {source.id: source for source in readable(Source, listed["sources"] or [], odd)}
     sources: dict[str, tuple[str, ...]] = {}
     for scene in scenes:
         own = [there[source] for source in scene.sources if source in there]
         sources[scene.name] = tuple(source.name for source in own)
         for source in own:
-            path = f"broadcast/source/{scene.name}/{source.name}/visible"
+            path = source_path(scene.name, source.name)
             add(
                 path,
                 ("source", source.id, ""),
@@ -179,7 +180,7 @@ def tables(answer: Any, odd: Odd) -> Tables:
         for name, said in row.settings.items():
             for setting in readable(Setting, [said], odd):
                 settings[name] = h.Setting(setting.type, setting.min, setting.max, tuple(setting.choices))
-                path = f"broadcast/filter/{row.source}/{row.name}/{name}"
+                path = filter_path(row.source, row.name, name)
                 call: Call = ("filter.set", {"filter": row.id, "setting": name})
                 add(path, ("filter", row.id, name), call, setting, settings[name])
     return Tables(

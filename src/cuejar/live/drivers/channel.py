@@ -27,7 +27,7 @@ from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.origin import joined
-from cuejar.core.kinds.gear import CHANNEL
+from cuejar.core.kinds.gear import CHANNEL, REWARDS
 from cuejar.live.drivers import channel_wire as wire
 from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered, pause_s, pauses
 from cuejar.live.drivers.channel_rewards import HandAt, Rewards
@@ -126,7 +126,7 @@ class ChannelDriver:
         await self._http.aclose()
 
     def hear(self, timed: Sequence[Timed]) -> None:
-        if any(isinstance(order, o.Set) and order.path.startswith("reward/") for _, order in timed):
+        if any(isinstance(order, o.Set) and order.path.startswith(REWARDS) for _, order in timed):
             self._sync_now.set()
 
     def book_changed(self) -> None:

@@ -30,8 +30,8 @@ from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
 from cuejar.core.book.book import Reward
-from cuejar.core.engine.tickets import on_path, paused_path
 from cuejar.core.facts.origin import joined, parted
+from cuejar.core.facts.paths import reward_path
 from cuejar.core.rules.tickets import cues_of, limits_of, prompt_of
 from cuejar.live.drivers import channel_wire as wire
 from cuejar.live.drivers.reward_memory import LATE_S, Asked, There, Values
@@ -145,8 +145,8 @@ class Rewards:
         view = self._runner.view
         book, cues, out = view.book, cues_of(view.book), {}
         for reward in rewards:
-            on, cost = view.showing(on_path(reward.id)), view.showing(f"reward/{reward.id}/cost")
-            called, paused = cues.get(reward.id, []), view.showing(paused_path(reward.id)) is True
+            on, cost = view.showing(reward_path(reward.id, "on")), view.showing(reward_path(reward.id, "cost"))
+            called, paused = cues.get(reward.id, []), view.showing(reward_path(reward.id, "paused")) is True
             shows = on if isinstance(on, bool) else reward.on
             wanted: Values = {
                 "title": reward.title,
@@ -349,7 +349,7 @@ class Rewards:
     async def _patch(self, reward: Reward, theirs: str, wanted: Values, told: Values, known: There) -> None:
         """Asks for the differences, after writing the request down."""
         change = {name: value for name, value in wanted.items() if told.get(name) != value}
-        held = [name for name in change if self._runner.view.is_held(f"reward/{reward.id}/{name}")]
+        held = [name for name in change if self._runner.view.is_held(reward_path(reward.id, name))]
         known.asked(change, time.monotonic(), held)
         self._link(reward.id, theirs, known)
         if not await self._write():

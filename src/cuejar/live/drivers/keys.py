@@ -18,6 +18,7 @@ from pydantic import Field
 from cuejar.core.facts.gate import Key
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
+from cuejar.core.facts.paths import Family, read_path, within
 from cuejar.core.measures.keys import canonical, parts, unknown
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report, Unanswered
 from cuejar.live.drivers.keyboard import OwnKeyboard
@@ -114,7 +115,7 @@ class KeysDriver:
         latch.asked = self._tapper.memory or NO_MEMORY
         await self._latches.keep(path)
         try:
-            await self._tap(path.removeprefix("keys/"), self._latches.tap_id(path, latch.taps + 1))
+            await self._tap(read_path(path).steps[0], self._latches.tap_id(path, latch.taps + 1))
         except Unanswered:
             if not self._tapper.memory:
                 latch.value, latch.asked = DOUBT, ""
@@ -141,14 +142,14 @@ class KeysDriver:
         await self._tap(str(strike.value), strike_id)
 
     def doubt(self) -> str:
-        combos = [path.removeprefix("keys/") for path in self._latches.in_doubt()]
+        combos = [read_path(path).steps[0] for path in self._latches.in_doubt()]
         return f"{', '.join(combos)} may be on; press once if so." if combos else ""
 
     async def correct(self, path: PropertyPath, value: str, press: bool = False) -> None:
         """Takes a person's word on what a latch shows. ``press``: after one more tap. Raises AwayError or GearRefused."""
         latch = self._latches.of(path)
         if press:
-            await self._tap(path.removeprefix("keys/"), self._latches.tap_id(path, latch.taps + 1))
+            await self._tap(read_path(path).steps[0], self._latches.tap_id(path, latch.taps + 1))
             latch.taps += 1
         latch.value, latch.asked = value, ""
         await self._latches.keep(path)
@@ -172,13 +173,13 @@ class _Actual(dict[PropertyPath, PropertyValue]):
         self._latches = latches
 
     def __contains__(self, path: object) -> bool:
-        return isinstance(path, str) and path.startswith("keys/") and self._latches.value(path) != DOUBT
+        return isinstance(path, str) and path.startswith(within(Family.KEYS)) and self._latches.value(path) != DOUBT
 
     def __getitem__(self, path: PropertyPath) -> PropertyValue:
         return self._latches.value(path)
 
     def get(self, path: PropertyPath, default: Any = None) -> Any:
-        return self._latches.value(path) if path.startswith("keys/") else default
+        return self._latches.value(path) if path.startswith(within(Family.KEYS)) else default
 
     def __iter__(self) -> Any:
         return iter(self._latches.rows)

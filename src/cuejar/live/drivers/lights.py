@@ -17,6 +17,7 @@ from urllib.parse import urlsplit
 
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
+from cuejar.core.facts.paths import lamp_path, read_path
 from cuejar.core.measures.flash import Guard
 from cuejar.core.measures.lampbank import LampBank
 from cuejar.core.measures.lamps import Board, motion_from, patched
@@ -76,7 +77,7 @@ class LightsDriver:
         self.sent = 0
         self.late_s: list[float] = []
         self.actual: dict[PropertyPath, PropertyValue] = {
-            f"light/{fixture.id}/{key}": value for fixture in fixtures for key, value in AT_FIRST.items()
+            lamp_path(fixture.id, key): value for fixture in fixtures for key, value in AT_FIRST.items()
         }
 
     async def connect(self) -> Greeting:
@@ -175,7 +176,7 @@ class LightsDriver:
         shown: dict[PropertyPath, PropertyValue | None] = {}
         now_s = time.monotonic()
         for path, value in wanted.items():
-            if path not in self.actual or (path.endswith("/colour") and not _is_hex(value)):
+            if path not in self.actual or (read_path(path).steps[-1] == "colour" and not _is_hex(value)):
                 shown[path] = None
                 continue
             self.actual[path] = shown[path] = value
@@ -184,7 +185,7 @@ class LightsDriver:
         return shown
 
     def _turn(self, path: PropertyPath, value: PropertyValue, now_s: float, span_s: float) -> None:
-        _, fixture, what = path.split("/")
+        fixture, what = read_path(path).steps
         lamp = self._place[fixture]
         if what == "colour":
             self._bank.colour(lamp, str(value), now_s, span_s)

@@ -24,6 +24,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import MOST_NAME, Count, ShortText, Value
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
+from cuejar.core.facts.paths import Path, read_path
 from cuejar.core.kinds.gear import GearKind
 from cuejar.core.measures.catalogue import shows
 from cuejar.core.rules.rig import Found
@@ -257,11 +258,11 @@ class OscDriver:
 
     def _read(self, what: str, params: list[Any]) -> tuple[PropertyPath, Found]:
         """Raises Unreadable."""
-        path, values = f"{self.kind}/{what}", params
+        path, values = str(Path(self.kind, (what,))), params
         if what == "expression":
             if not params or not isinstance(params[0], str) or not 0 < len(params[0]) <= MOST_NAME:
                 raise Unreadable([what, *params], "it names no expression")
-            path = f"{path}/{params[0]}"
+            path = str(Path(self.kind, (what, params[0])))
             values = ["on" if value is True else "off" if value is False else value for value in params[1:]]
         told = read(Told, _named(Told, values), [what, *params])
         kind = self._kinds[what]
@@ -301,12 +302,11 @@ class OscDriver:
         """Sends a value until its echo comes. None: no echo came, or the gear has no such thing."""
         if path not in self._found:
             return None
-        key = path.removeprefix(f"{self.kind}/")
-        what, _, name = key.partition("/")
+        what, *names = read_path(path).steps
         echo = self._echoes[path] = asyncio.Event()
         for _ in range(SENDINGS):
-            if name:
-                self._send(what, name, value == "on")
+            if names:
+                self._send(what, *names, value == "on")
             else:
                 self._send(what, float(value) if isinstance(self.actual[path], float) else value)  # type: ignore[arg-type]
             with contextlib.suppress(TimeoutError):

@@ -11,12 +11,14 @@ from typing import Any
 
 from cuejar.core.book.book import Book, OverlayEntry
 from cuejar.core.engine.night import Timed
-from cuejar.core.engine.stage import OTHERS
 from cuejar.core.engine.view import View
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import PropertyValue
-from cuejar.core.kinds.throw import ThrowBeat
+from cuejar.core.facts.paths import OTHERS
+from cuejar.core.kinds.base import HEARD
+from cuejar.core.kinds.table import KINDS, is_spoken
 from cuejar.core.measures.throw import Thing, things
+from cuejar.core.parts.steps import Flight
 from cuejar.live.hub import Hub
 from cuejar.live.messages import (
     HideTold,
@@ -32,8 +34,6 @@ from cuejar.live.messages import (
     TimersTold,
     UntilTold,
 )
-
-HEARD = frozenset({"sound", "speech"})
 
 
 def topic(overlay: str) -> str:
@@ -59,17 +59,17 @@ class Overlays:
     def _book(self) -> Book:
         return self._view().book
 
-    def _for(self, kind: str, look: dict[str, Any]) -> list[OverlayEntry]:
+    def _for(self, is_sound: bool, look: dict[str, Any]) -> list[OverlayEntry]:
         wanted = look.get("overlays") or [overlay.id for overlay in self._book().overlays if not overlay.private]
         return [
             overlay
             for overlay in self._book().overlays
-            if overlay.id in wanted and (overlay.sound if kind in HEARD else overlay.picture)
+            if overlay.id in wanted and (overlay.sound if is_sound else overlay.picture)
         ]
 
     def _message(self, order: o.Show | o.Roll, at: int, now: int | None = None) -> ShowTold:
         """Returns the message about a beat that is up since ``at``."""
-        if isinstance(order, o.Show) and order.kind == "speech":
+        if isinstance(order, o.Show) and is_spoken(order):
             return self._spoken(order, now)
         told: dict[str, Any] = {
             "run": order.run,
@@ -84,16 +84,16 @@ class Overlays:
             return ShowTold(kind="chance", value={"faces": order.faces, "outcome": order.outcome}, **told)
         values = order.value if isinstance(order.value, list) else [order.value]
         told["media"] = [self._source(value) for value in values if isinstance(value, str)]
-        if order.kind == "throw":
+        if issubclass(KINDS[order.kind].model, Flight):
             told["things"] = self._things(order)
         return ShowTold(kind=order.kind, value=order.value, **told)
 
     def _things(self, order: o.Show) -> list[Thing]:
         """Returns what a throw throws; the same on every page, as it follows from the run."""
-        beat = ThrowBeat.model_validate({"id": order.beat, "kind": "throw", **order.look})
+        beat = KINDS[order.kind].model.model_validate({"id": order.beat, "kind": order.kind, **order.look})
         return self.thrown(beat, f"{self._view().seed}/{order.run}/{order.beat}")
 
-    def thrown(self, beat: ThrowBeat, seed: str) -> list[Thing]:
+    def thrown(self, beat: Flight, seed: str) -> list[Thing]:
         """Returns what a beat throws at the circles of the book, on an overlay of the stream's shape."""
         book = self._book()
         targets = [target for gear in book.gear if gear.kind == "avatar" for target in gear.targets]
@@ -146,7 +146,7 @@ class Overlays:
         if (run, beat) in self._told and (run, beat) not in self._begun:
             return
         for order in self._view().up():
-            if isinstance(order, o.Show) and order.kind == "speech" and (order.run, order.beat) == (run, beat):
+            if isinstance(order, o.Show) and is_spoken(order) and (order.run, order.beat) == (run, beat):
                 self._show_speech(order, now)
 
     def _show_speech(self, order: o.Show, now: int) -> None:
@@ -160,9 +160,9 @@ class Overlays:
             self._begun.add(key)
         since = self._speaking.setdefault(key, now)
         message = self._message(order, since, now)
-        overlays = [overlay for overlay in self._for("sound", order.look) if overlay.sound]
+        overlays = [overlay for overlay in self._for(True, order.look) if overlay.sound]
         # Its mouth and its caption show on overlays with pictures, even without sound.
-        overlays = [*overlays, *(other for other in self._for("caption", order.look) if other not in overlays)]
+        overlays = [*overlays, *(other for other in self._for(False, order.look) if other not in overlays)]
         self._told[key] = {overlay.id for overlay in overlays}
         for overlay in overlays:
             self._hub.say(topic(overlay.id), message)
@@ -170,12 +170,11 @@ class Overlays:
     def hear(self, timed: Sequence[Timed]) -> None:
         for at, order in timed:
             if isinstance(order, (o.Show, o.Roll)):
-                kind = order.kind if isinstance(order, o.Show) else "chance"
-                if isinstance(order, o.Show) and kind == "speech":
+                if isinstance(order, o.Show) and is_spoken(order):
                     self._show_speech(order, at)
                     continue
                 message = self._message(order, order.at if isinstance(order, o.Show) else at, at)
-                overlays = self._for(kind, order.look)
+                overlays = self._for(_is_sound(order), order.look)
                 self._told[order.run, order.beat] = {overlay.id for overlay in overlays}
                 for overlay in overlays:
                     self._hub.say(topic(overlay.id), message)
@@ -253,12 +252,12 @@ class Overlays:
         overlay = next(entry for entry in self._book().overlays if entry.id == overlay_id)
         messages = []
         for order in view.up():
-            kind = order.kind if isinstance(order, o.Show) else "chance"
-            if kind == "speech":
+            is_sound = _is_sound(order)
+            if is_spoken(order):
                 if self.speech(order.run, order.beat) is None:
                     continue
-                kind = "caption" if overlay.picture else "sound"
-            if overlay in self._for(kind, order.look):
+                is_sound = not overlay.picture
+            if overlay in self._for(is_sound, order.look):
                 self._told.setdefault((order.run, order.beat), set()).add(overlay_id)
                 messages.append(self._message(order, order.at if isinstance(order, o.Show) else now))
         return OverlayWhole(
@@ -268,6 +267,11 @@ class Overlays:
             timers=self.timers() if overlay.timers else [],
             up=messages,
         )
+
+
+def _is_sound(order: o.Show | o.Roll) -> bool:
+    """Returns whether it is only heard."""
+    return isinstance(order, o.Show) and KINDS[order.kind].noticed == HEARD
 
 
 def _others(value: PropertyValue) -> OthersTold:

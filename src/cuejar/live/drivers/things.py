@@ -9,7 +9,8 @@ from typing import Any
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
-from cuejar.core.measures.catalogue import known_as, shows
+from cuejar.core.facts.paths import read_path, thing_path
+from cuejar.core.measures.catalogue import shows
 from cuejar.live.drivers import things_wire as wire
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath
 from cuejar.live.drivers.catalogued import CLIENT, Call, CataloguedDriver
@@ -45,7 +46,7 @@ class ThingsDriver(CataloguedDriver):
     def _heard(self, method: str, params: dict[str, Any]) -> None:
         if method == "changed":
             change = read(wire.Changed, params)
-            path = f"{known_as(self._gear)}/{change.thing}/{change.setting}"
+            path = thing_path(self._gear, change.thing, change.setting)
             kind = self._kinds.get(path)
             if kind is None:
                 return
@@ -70,7 +71,7 @@ class ThingsDriver(CataloguedDriver):
         kind = self._kinds.get(path)
         if kind is None or not shows(kind, value):
             return None
-        thing, setting = path.split("/")[2:]
+        _, thing, setting = read_path(path).steps
         return "set", {"thing": thing, "setting": setting, "value": value}
 
     def remembers(self) -> bool:

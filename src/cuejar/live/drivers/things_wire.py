@@ -11,6 +11,7 @@ from pydantic import Field
 
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import Count, ShortText, Value
+from cuejar.core.facts.paths import thing_path
 from cuejar.core.measures.catalogue import known_as, shows
 from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import PropertyPath
@@ -115,7 +116,7 @@ def tables(gear: str, answer: Any, odd: Odd) -> Tables:
     for thing in readable(Thing, listed, odd):
         settings: dict[str, h.Setting] = {}
         for setting in readable(Setting, thing.settings, odd):
-            kind, path = setting.fact(), f"{known_as(gear)}/{thing.id}/{setting.id}"
+            kind, path = setting.fact(), thing_path(gear, thing.id, setting.id)
             if not shows(kind, setting.value):
                 odd(setting.model_dump(), f"{path} can’t have that value")
                 continue
