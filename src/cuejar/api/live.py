@@ -167,9 +167,15 @@ async def release(studio: TheStudio, run: Running, body: ReleaseIn) -> Done:
 
 @router.post("/runs/{run_id}/drop")
 async def drop(studio: TheStudio, run: Waiting) -> Done:
-    """Drops a waiting viewer; their points are refunded."""
-    await studio.runner.post(h.DropCall(run=run))
-    return Done(what="Dropped and refunded.")
+    """Drops everything of a waiting call; its points are refunded, unless something of it has been on."""
+    there = studio.runner.view.run(run)
+    timed = await studio.runner.post(h.DropCall(run=run))
+    if any(
+        isinstance(order, o.Settle) or (isinstance(order, o.Paid) and order.what == "refunded") for _, order in timed
+    ):
+        return Done(what="Dropped and refunded.")
+    spent = there is not None and there.redemption is not None
+    return Done(what="Dropped. The points stay spent: part of it has already started." if spent else "Dropped.")
 
 
 @router.post("/runs/{run_id}/move")

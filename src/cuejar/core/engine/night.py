@@ -7,7 +7,7 @@ from cuejar.core.parts.base import JsonObject
 from cuejar.core.rules.run import Run
 
 KEPT = ("now", "on_air", "stream", "stream_from", "category", "rules", "quiet")
-RULES = 4
+RULES = 5
 Timed = tuple[int, o.Order]
 """An order with its instant in ms."""
 
@@ -22,6 +22,7 @@ class Night:
     3    random numbers by the run's number; anything that began counts as done, and a strike at disconnected gear fails
     at once
     4    random numbers by cue and call; runs without any effect are refunded, and strikes wait for their gear
+    5    of holds of the same instant the newest run's lies on top; what is sent back takes all of it along that waits
     """
 
     def __init__(self) -> None:

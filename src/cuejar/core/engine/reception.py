@@ -512,14 +512,24 @@ class Reception:
             self.doubtful = True
 
     def let_go(self, drop: h.DropCall) -> None:
-        """Drops a call by hand: everything of it that waits."""
+        """Drops a call by hand: everything of it that waits. What runs already goes on, and keeps its points."""
         if drop.redemption in self.reviews:
             self.reviewed(h.Review(drop.redemption, False))
             return
-        dropped = set(self.open.get(drop.redemption or "", ())) | {drop.run}
-        waiting = (run for one in dropped if (run := self.waiting.waiting(one)) is not None)
-        for run in sorted(waiting, key=lambda run: run.number):
+        for run in sorted(self._all_of(drop), key=lambda run: run.number):
             self.waiting.drop(run, "by_hand")
+
+    def _all_of(self, drop: h.DropCall) -> list[Run]:
+        """Returns the waiting runs that a call dropped by hand has."""
+        redemption, named = drop.redemption, self.waiting.waiting(drop.run)
+        if self.night.rules < 5:
+            dropped = set(self.open.get(redemption or "", ())) | {drop.run}
+            return [run for one in dropped if (run := self.waiting.waiting(one)) is not None]
+        if redemption is None and named is not None:
+            redemption = named.redemption
+        if redemption is None:
+            return [named] if named is not None else []
+        return [run for run in self.night.runs.values() if run.started_at is None and run.redemption == redemption]
 
     def all_to_rest(self, _: h.AllToRest) -> None:
         self.waiting.drop_all()

@@ -118,7 +118,8 @@ class Stage:
                 self.guarded(run, now, self._all_ended)
                 return
         else:
-            runs.sort(key=lambda run: run.number)
+            # Of what begins in the same instant, the newest lies on top.
+            runs.sort(key=lambda run: (run.started_at or 0 if self.night.rules >= 5 else 0, run.number))
         for work in (self._end_beats, self._start_beats, self._after_beats):
             for run in runs:
                 if run.id in self.night.runs:
