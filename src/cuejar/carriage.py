@@ -11,11 +11,11 @@ import hashlib
 import secrets
 import shutil
 import time
-from collections.abc import AsyncIterator, Callable, Iterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Awaitable, Callable, Iterator, Mapping, Sequence
 from contextlib import suppress
 from functools import partial
 from pathlib import Path
-from typing import Any, NamedTuple, TypeVar
+from typing import Any, NamedTuple, Protocol, TypeVar
 
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -32,8 +32,9 @@ from cuejar.platform import remove
 from cuejar.reviews import Ours, Waiting, counted, whole
 from cuejar.store import bundle as bundles
 from cuejar.store import moving
-from cuejar.store.books import Books, NothingThere
+from cuejar.store.books import Books, Origin
 from cuejar.store.bundle import MediaFile, NotABundle
+from cuejar.store.draft import Draft, NothingThere
 from cuejar.store.moving import NOTHING, Balances
 from cuejar.store.writer import Writer
 
@@ -76,6 +77,14 @@ class Told(NamedTuple):
     balances: Balances | None
 
 
+class Edit(Protocol):
+    """Changes the book (`Studio.edit`)."""
+
+    def __call__(
+        self, change: Callable[[Draft], None], what: str, origin: Origin, version: int | None
+    ) -> Awaitable[None]: ...
+
+
 class Carriage:
     """Everything that is exported and imported."""
 
@@ -83,6 +92,7 @@ class Carriage:
         self,
         folder: Path,
         books: Books,
+        edit: Edit,
         library: Library,
         readers: Workers,
         most_bytes: int,
@@ -92,7 +102,7 @@ class Carriage:
         self._sessions, self._database, self._writer = kept
         self._home = hashlib.sha256(installation.encode()).hexdigest()[:16]
         self._folder, self._books, self._library, self._most = folder, books, library, most_bytes
-        self._readers = readers
+        self._readers, self._edit = readers, edit
         self._waiting: dict[str, Incoming] = {}
         self._taking: set[str] = set()
         shutil.rmtree(folder, ignore_errors=True)
@@ -218,7 +228,7 @@ class Carriage:
                 await self._writer.do_bare(work)
         if taken.is_new:
             async with self._library.taking(arriving):
-                await self._books.replace(taken.book, what, "import", version)
+                await self._edit(lambda draft: draft.become(taken.book), what, "import", version)
         balances = moving.balances_in(waits.file.side, show.balances, {*taken.data}) if taken.data else None
         self.leave(waits.file.key)
         return Told(what, balances)
@@ -227,7 +237,7 @@ class Carriage:
         """Restores an earlier version, or some of it, as one revision. Raises as `take`."""
         review = await asyncio.to_thread(self.before, version_of, choices)
         what = f"restored from {when}: {counted(review)}"
-        await self._books.replace(book_json(whole(review)), what, "before", version)
+        await self._edit(lambda draft: draft.become(book_json(whole(review))), what, "before", version)
         return what
 
     def before(self, version: int, choices: Choices) -> Review:

@@ -58,9 +58,10 @@ from cuejar.media.workers import Job, Workers
 from cuejar.platform import Lock, Taken
 from cuejar.rehearsals import Rehearsals
 from cuejar.settings import CannotStart, Settings, prepare_data_folder, token_of
-from cuejar.store.books import Books, NothingThere
+from cuejar.store.books import Books, Origin
 from cuejar.store.copies import make_copy
 from cuejar.store.database import FILE, copied_aside, open_database
+from cuejar.store.draft import Draft, NothingThere
 from cuejar.store.models import LinkRow
 from cuejar.store.nights import let_go, too_old
 from cuejar.store.secrets import Secrets
@@ -83,6 +84,7 @@ UNDO_MS = 3_600_000
 """Nothing is deleted until the setting that asks for it is this old, so that undo can stop it."""
 STOP_S = 4.0
 """How long all parts together may take to stop."""
+T = TypeVar("T")
 log = logging.getLogger(__name__)
 Past = Callable[[Book, Mapping[str, h.MediaFacts]], Iterable[tuple[int, h.Happening]]]
 
@@ -182,6 +184,7 @@ class Studio:
         self.carriage = Carriage(
             self.folder / "incoming",
             self.books,
+            self.edit,
             self.library,
             self.readers,
             settings.max_bundle_mb * megabyte,
@@ -408,10 +411,9 @@ class Studio:
         """Follows a rename on the gear, as a revision of the book."""
 
         async def follow() -> None:
-            data = followed(self.books.data, renamed)
-            if data is not self.books.data:
-                await self.books.replace(data, f"updated {renamed.old} to {renamed.new}", "gear")
-                await self.book_changed()
+            if followed(self.books.data, renamed) is not self.books.data:
+                what = f"updated {renamed.old} to {renamed.new}"
+                await self.edit(lambda draft: draft.become(followed(draft.data, renamed)), what, "gear")
 
         self.watch.once("following a rename", follow)
 
@@ -426,16 +428,32 @@ class Studio:
             value = by_hand(reward, hand, self.runner.view.sold(reward_id))
             # A value that the book can't take is corrected at the channel.
             with contextlib.suppress(BookError, NothingThere):
-                await self.books.put("rewards", reward_id, value, None, what, "channel")
-                await self.book_changed()
+                await self.edit(lambda draft: draft.put("rewards", reward_id, value), what, "channel")
         for name in ("on", "cost", "paused"):
             if name in hand:
                 await self.runner.post(h.Hand(reward_path(reward_id, name), hand[name]), patient=True)
 
     # The book
 
-    async def book_changed(self) -> None:
-        """Takes a new revision of the book: it counts from the next call on."""
+    async def edit(
+        self, change: Callable[[Draft], T], what: str = "", origin: Origin = "page", version: int | None = None
+    ) -> T:
+        """Changes the book, and lets everybody know: the only way to do so. One edit is one revision and one undo; it
+        counts from the next call on.
+
+        Args, returns and raises as `Books.edit`.
+        """
+        made = await self.books.edit(change, what, origin, version)
+        await self._book_changed()
+        return made
+
+    async def step(self, back: bool) -> str:
+        """Undoes or redoes an edit. Returns which. Raises NothingThere, CannotWrite."""
+        what = await self.books.step(back)
+        await self._book_changed()
+        return what
+
+    async def _book_changed(self) -> None:
         await asyncio.to_thread(prepared, self.books.book.words)
         await self._media_changed()
         # It is already saved; while nothing can be written it counts as soon as the fault is gone.
@@ -456,8 +474,9 @@ class Studio:
         """Changes settings of the house; unchanged ones make no revision."""
         before = self.books.data.get("house", {})
         if any(before.get(key, getattr(self.books.book.house, key)) != value for key, value in fields.items()):
-            await self.books.put("house", None, {**before, **fields}, None, origin="pads")
-            await self.book_changed()
+            await self.edit(
+                lambda draft: draft.put("house", None, {**draft.data.get("house", {}), **fields}), origin="pads"
+            )
 
     # Links
 

@@ -61,48 +61,39 @@ async def get_book(studio: TheStudio) -> BookOut:
 
 @router.put("/book/house")
 async def put_house(studio: TheStudio, body: PartIn) -> Edited:
-    await studio.books.put("house", None, body.value, body.version)
-    await studio.book_changed()
+    await studio.edit(lambda draft: draft.put("house", None, body.value), version=body.version)
     return edited(studio)
 
 
 @router.put("/book/reading")
 async def put_reading(studio: TheStudio, body: PartIn) -> Edited:
-    await studio.books.put("reading", None, body.value, body.version)
-    await studio.book_changed()
+    await studio.edit(lambda draft: draft.put("reading", None, body.value), version=body.version)
     return edited(studio)
 
 
 @router.put("/book/points")
 async def put_points(studio: TheStudio, body: PartIn) -> Edited:
-    await studio.books.put("points", None, body.value, body.version)
-    await studio.book_changed()
+    await studio.edit(lambda draft: draft.put("points", None, body.value), version=body.version)
     return edited(studio)
 
 
 @router.put("/book/{kind}/{thing}")
 async def put_part(studio: TheStudio, kind: ListName, thing: str, body: PartIn) -> Edited:
-    await studio.books.put(kind, thing, body.value, body.version)
-    await studio.book_changed()
+    await studio.edit(lambda draft: draft.put(kind, thing, body.value), version=body.version)
     return edited(studio)
 
 
 @router.delete("/book/{kind}/{thing}")
 async def delete_part(studio: TheStudio, kind: ListName, thing: str, version: Version | None = None) -> Edited:
-    await studio.books.put(kind, thing, None, version)
-    await studio.book_changed()
+    await studio.edit(lambda draft: draft.remove(kind, thing), version=version)
     return edited(studio)
 
 
 @router.post("/book/undo")
 async def undo(studio: TheStudio) -> Edited:
-    _, what = await studio.books.step(back=True)
-    await studio.book_changed()
-    return edited(studio, what)
+    return edited(studio, await studio.step(back=True))
 
 
 @router.post("/book/redo")
 async def redo(studio: TheStudio) -> Edited:
-    _, what = await studio.books.step(back=False)
-    await studio.book_changed()
-    return edited(studio, what)
+    return edited(studio, await studio.step(back=False))

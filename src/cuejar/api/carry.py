@@ -145,7 +145,6 @@ async def review_again(request: Request, studio: TheStudio, key: TheKey, body: C
 async def take(studio: TheStudio, key: TheKey, body: TakeIn) -> Edited:
     """Imports what was chosen. One undo reverts the book; imported calls, nights, viewers and points stay."""
     told = await studio.carriage.take(key, body.choices, _show(studio), body.version)
-    await studio.book_changed()
     if told.balances is not None:
         now = studio.runner.view.counts()
         await studio.runner.post_all(_said(told.balances, now))
@@ -228,7 +227,6 @@ async def review_before(studio: TheStudio, version: Version, body: ChoicesIn) ->
 async def take_back(studio: TheStudio, version: Version, body: TakeIn) -> Edited:
     """Restores a version, or what was chosen of it, in one step that can be undone."""
     what = await studio.carriage.take_back(version, body.choices, body.version, _when(studio, version))
-    await studio.book_changed()
     return edited(studio, what)
 
 

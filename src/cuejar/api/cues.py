@@ -19,12 +19,13 @@ from cuejar.core.carry.differences import entry_fields
 from cuejar.core.facts.happenings import MediaFacts
 from cuejar.core.kinds.table import UNION_TAGS
 from cuejar.core.measures.loudness import louder
-from cuejar.core.parts.base import BookError, Id, Name, parsed
+from cuejar.core.parts.base import BookError, Id, JsonObject, Name, parsed
 from cuejar.core.parts.callkinds import ChatCall
 from cuejar.core.parts.slugs import slug
 from cuejar.core.parts.steps import Volume
 from cuejar.core.rules.calls import chat_matches, text_after
 from cuejar.core.words.names import Names, Noticed
+from cuejar.store.draft import Draft
 
 router = APIRouter(prefix="/api/cues", tags=["cues"])
 
@@ -60,23 +61,26 @@ async def cue_from_media(studio: TheStudio, body: FromMedia) -> CueOut:
         if media_id not in facts:
             raise Refused(404, f"There is no file “{media_id}” in the library.")
     name = body.name.strip() or (names[body.media[0]] if body.media else "New cue")
-    cue_id = slug(name, {cue.id for cue in studio.books.book.cues}, "cue")
-    taken: set[str] = set()
-    beats = []
     first = facts[body.media[0]] if body.media else None
-    if body.one_of_them and first is not None:
-        jar_id = slug(name, {jar.id for jar in studio.books.book.jars}, "jar")
-        entries = [{"value": media_id} for media_id in body.media if facts[media_id].kind == first.kind]
-        jar = {"id": jar_id, "name": name, "kind": "media", "rule": "no_repeat", "entries": entries}
-        await studio.books.put("jars", jar_id, jar, None, f"added the jar {name}")
-        beats.append({**_beat_for(first, "", first.kind), "media": {"jar": jar_id}})
-    for media_id in [] if body.one_of_them else body.media:
-        beat_id = slug(facts[media_id].kind, taken)
-        taken.add(beat_id)
-        beats.append(_beat_for(facts[media_id], media_id, beat_id))
-    value = {"id": cue_id, "name": name, "beats": beats}
-    await studio.books.put("cues", cue_id, value, None, f"added the cue {name}")
-    await studio.book_changed()
+
+    def add(draft: Draft) -> str:
+        cue_id = slug(name, {cue.id for cue in draft.book.cues}, "cue")
+        taken: set[str] = set()
+        beats = []
+        if body.one_of_them and first is not None:
+            jar_id = slug(name, {jar.id for jar in draft.book.jars}, "jar")
+            entries = [{"value": media_id} for media_id in body.media if facts[media_id].kind == first.kind]
+            jar = {"id": jar_id, "name": name, "kind": "media", "rule": "no_repeat", "entries": entries}
+            draft.put("jars", jar_id, jar)
+            beats.append({**_beat_for(first, "", first.kind), "media": {"jar": jar_id}})
+        for media_id in [] if body.one_of_them else body.media:
+            beat_id = slug(facts[media_id].kind, taken)
+            taken.add(beat_id)
+            beats.append(_beat_for(facts[media_id], media_id, beat_id))
+        draft.put("cues", cue_id, {"id": cue_id, "name": name, "beats": beats})
+        return cue_id
+
+    cue_id = await studio.edit(add, f"added the cue {name}")
     cue = next(cue for cue in studio.books.book.cues if cue.id == cue_id)
     return CueOut(cue=cue, version=studio.books.version)
 
@@ -92,8 +96,7 @@ async def copy_cue(studio: TheStudio, found: TheCue) -> CueOut:
     copy_id = slug(name, {cue.id for cue in book.cues}, "cue")
     value = next(cue for cue in book_json(book)["cues"] if cue["id"] == found.id)
     value = {**value, "id": copy_id, "name": name[:200], "calls": []}
-    await studio.books.put("cues", copy_id, value, None, f"copied the cue {found.name}")
-    await studio.book_changed()
+    await studio.edit(lambda draft: draft.put("cues", copy_id, value), f"copied the cue {found.name}")
     cue = next(cue for cue in studio.books.book.cues if cue.id == copy_id)
     return CueOut(cue=cue, version=studio.books.version)
 
@@ -113,33 +116,35 @@ class ManyIn(Shape):
     remove: bool = False
 
 
+def _changed(cue: JsonObject, body: ManyIn) -> JsonObject:
+    tags = [tag for tag in cue.get("tags", []) if tag not in (body.tag, body.untag)]
+    cue = {**cue, "tags": [*tags, body.tag] if body.tag else tags}
+    for name in ("on", "lane", "volume"):
+        if getattr(body, name) is not None:
+            cue[name] = getattr(body, name)
+    if body.louder_db is not None:
+        cue["volume"] = louder(cue.get("volume"), body.louder_db)
+    return cue
+
+
 @router.post("/many")
 async def many_cues(studio: TheStudio, body: ManyIn) -> Edited:
     """Switches, tags, moves or removes several cues in one revision, so that one undo reverts them all."""
-    data = dict(book_json(studio.books.book))
-    there = {cue["id"] for cue in data.get("cues", [])}
+    there = {cue.id for cue in studio.books.book.cues}
     lost = [cue for cue in body.cues if cue not in there]
     if lost:
         raise Refused(404, f"There is no cue “{lost[0]}”.", "The list has changed. Look at it again.")
-    cues = []
-    for cue in data["cues"]:
-        if cue["id"] in body.cues:
+
+    def change(draft: Draft) -> None:
+        for cue_id in body.cues:
+            cue = draft.part("cues", cue_id)
             if body.remove:
-                continue
-            tags = [tag for tag in cue.get("tags", []) if tag not in (body.tag, body.untag)]
-            cue = {**cue, "tags": [*tags, body.tag] if body.tag else tags}
-            if body.on is not None:
-                cue["on"] = body.on
-            if body.lane is not None:
-                cue["lane"] = body.lane
-            if body.volume is not None:
-                cue["volume"] = body.volume
-            if body.louder_db is not None:
-                cue["volume"] = louder(cue.get("volume"), body.louder_db)
-        cues.append(cue)
+                draft.remove("cues", cue_id)
+            elif cue is not None:
+                draft.put("cues", cue_id, _changed(cue, body))
+
     count = len(body.cues)
-    await studio.books.replace({**data, "cues": cues}, f"changed {count} cue{'s' if count > 1 else ''} at once")
-    await studio.book_changed()
+    await studio.edit(change, f"changed {count} cue{'s' if count > 1 else ''} at once")
     return edited(studio)
 
 

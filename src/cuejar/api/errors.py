@@ -23,8 +23,9 @@ from cuejar.live.runner import NotNow
 from cuejar.media.probe import NotTaken
 from cuejar.media.workers import Stopped, WorkFailed
 from cuejar.starting import CANNOT_START
-from cuejar.store.books import NothingThere, Stale
+from cuejar.store.books import Stale
 from cuejar.store.bundle import NotABundle
+from cuejar.store.draft import NothingThere
 from cuejar.store.writer import CannotWrite
 
 log = logging.getLogger(__name__)

@@ -73,8 +73,7 @@ def _spans(studio: Studio, cue: Cue) -> list[Span]:
 async def _taken(studio: Studio, cue: Cue, read: Read, what: str) -> FileTaken:
     if read.changes:
         told = f"{what} into {cue.name}: {'; '.join(read.changes)}"
-        await studio.books.put("cues", cue.id, read.cue, None, told[:200], "import")
-        await studio.book_changed()
+        await studio.edit(lambda draft: draft.put("cues", cue.id, read.cue), told[:200], "import")
     return FileTaken(**edited(studio).model_dump(), changes=read.changes, lost=read.lost)
 
 
@@ -139,8 +138,7 @@ async def lamps_in(studio: TheStudio, gear: TheGear, body: FileIn) -> Edited:
     if gear.kind != "lights":
         raise Refused(409, f"{gear.name or gear.id} has no lamps.", "Import the table at lamps.")
     read = await studio.read_text("lamps", lamps.read, body.text, gear)
-    await studio.books.put("gear", gear.id, read, None, "", "import")
-    await studio.book_changed()
+    await studio.edit(lambda draft: draft.put("gear", gear.id, read), origin="import")
     return edited(studio)
 
 

@@ -424,8 +424,7 @@ async def new_look(studio: TheStudio, body: LookIn) -> Edited:
         raise Refused(409, "No gear has reported its state yet.", "Connect some on the Rig page first.")
     look_id = slug(body.name, {look.id for look in studio.books.book.looks}, "look")
     value: dict[str, Any] = {"id": look_id, "name": body.name, "values": values}
-    await studio.books.put("looks", look_id, value, None, f"added the resting look {body.name}")
-    await studio.book_changed()
+    await studio.edit(lambda draft: draft.put("looks", look_id, value), f"added the resting look {body.name}")
     return edited(studio)
 
 

@@ -153,6 +153,5 @@ async def pattern_in(studio: TheStudio, body: PatternIn) -> Edited:
             422, f"The file can’t be read: {error}.", "It must have the columns time_ms, side, x, y, size and level."
         ) from error
     value = pattern.model_dump(mode="json", exclude_defaults=True)
-    await studio.books.put("patterns", pattern_id, value, None, f"imported the pattern {body.name}")
-    await studio.book_changed()
+    await studio.edit(lambda draft: draft.put("patterns", pattern_id, value), f"imported the pattern {body.name}")
     return edited(studio)

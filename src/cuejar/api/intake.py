@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator
 from pathlib import Path
+from typing import NamedTuple
 
 from cuejar.core.parts.slugs import slug
 from cuejar.media.library import shown_name
 from cuejar.media.probe import NotTaken
-from cuejar.store.models import MediaRow
+from cuejar.store.draft import Draft
 from cuejar.studio import Studio
 
 CHUNK = 1 << 20
@@ -20,20 +21,25 @@ async def _contents(path: Path) -> AsyncIterator[bytes]:
             yield chunk
 
 
-async def entry_for(studio: Studio, row: MediaRow, name: str) -> str:
+class File(NamedTuple):
+    """A file of the library that may have no entry in the book yet, and what it is called."""
+
+    hash: str
+    name: str
+
+
+def entry_for(draft: Draft, file: File) -> str:
     """Returns the id of a file's media entry; a missing one is added to the book."""
-    book = studio.books.book
-    known = next((entry.id for entry in book.media if entry.file == row.hash), None)
+    known = next((entry["id"] for entry in draft.entries("media") if entry.get("file") == file.hash), None)
     if known is not None:
-        return known
-    media_id = slug(name, {entry.id for entry in book.media}, "file")
-    value = {"id": media_id, "name": name, "file": row.hash}
-    await studio.books.put("media", media_id, value, None, f"added the file {name}")
+        return str(known)
+    media_id = slug(file.name, {entry["id"] for entry in draft.entries("media")}, "file")
+    draft.put("media", media_id, {"id": media_id, "name": file.name, "file": file.hash})
     return media_id
 
 
-async def take_path(studio: Studio, path: Path) -> str:
-    """Imports a file of this computer and returns its media entry's id.
+async def take_path(studio: Studio, path: Path) -> File:
+    """Adds a file of this computer to the library.
 
     Raises:
         NotTaken: it was refused, and why.
@@ -42,4 +48,4 @@ async def take_path(studio: Studio, path: Path) -> str:
         row = await studio.library.add(_contents(path), path.name)
     except OSError as error:
         raise NotTaken(f"The file can’t be read: {error.strerror}.") from error
-    return await entry_for(studio, row, shown_name(path.name))
+    return File(row.hash, shown_name(path.name))

@@ -15,7 +15,7 @@ from pydantic import Field
 from cuejar.api.book import Edited, edited
 from cuejar.api.errors import Refused
 from cuejar.api.found import TheJar
-from cuejar.api.intake import take_path
+from cuejar.api.intake import File, entry_for, take_path
 from cuejar.api.need import TheStudio
 from cuejar.api.shapes import Shape
 from cuejar.core.book.book import Book, Jar
@@ -29,7 +29,7 @@ from cuejar.core.rules.score import Lengths
 from cuejar.media.library import shown_name
 from cuejar.media.probe import NotTaken
 from cuejar.platform import path_in
-from cuejar.store.books import part_of
+from cuejar.store.draft import Draft
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api/jars", tags=["jars"])
@@ -148,8 +148,8 @@ def _media_names(book: Book) -> dict[str, str]:
     return by_name | by_file | {entry.id: entry.id for entry in book.media}
 
 
-async def _as_media(studio: Studio, line: str, names: Mapping[str, str]) -> str | None:
-    """Returns the media entry that a line names: by id or name, or a file on this computer, which is imported."""
+async def _as_media(studio: Studio, line: str, names: Mapping[str, str]) -> str | File | None:
+    """Returns the media entry that a line names: by id or name, or a file on this computer, which joins the library."""
     there = names.get(line) or names.get(folded(line)) or names.get(folded(shown_name(line)))
     if there is not None:
         return there
@@ -178,7 +178,7 @@ async def import_file(studio: TheStudio, jar: TheJar, body: ImportIn) -> Importe
     names = _media_names(studio.books.book)
     read = await studio.read_text(f"the jar {jar.name or jar.id}", _jar_of, body.text, body.form)
     for number, (value, weight, name) in enumerate(read, 1):
-        found: str | None = value
+        found: str | File | None = value
         if jar.kind == "colour":
             if read_colour(value) is None:
                 raise Refused(422, f"Entry {number}: “{value}” isn’t a colour.", "The jar is unchanged.")
@@ -194,9 +194,12 @@ async def import_file(studio: TheStudio, jar: TheJar, body: ImportIn) -> Importe
             entries.append({"value": found, "weight": weight, **named})
     if not entries and missing:
         raise Refused(422, f"Nothing in this file exists here: {', '.join(missing[:5])}.", "The jar is unchanged.")
-    part = part_of(studio.books.data, "jars", jar.id)
-    await studio.books.put(
-        "jars", jar.id, {**part, "entries": entries}, body.version, f"filled the jar {jar.name or jar.id}"
-    )
-    await studio.book_changed()
+
+    def fill(draft: Draft) -> None:
+        for entry in entries:
+            if isinstance(entry["value"], File):
+                entry["value"] = entry_for(draft, entry["value"])
+        draft.put("jars", jar.id, {**(draft.part("jars", jar.id) or {}), "entries": entries})
+
+    await studio.edit(fill, f"filled the jar {jar.name or jar.id}", version=body.version)
     return Imported(**edited(studio).model_dump(), taken=len(entries), missing=missing)

@@ -9,6 +9,7 @@ from cuejar.api.need import TheStudio
 from cuejar.api.shapes import Shape
 from cuejar.core.book.lanes import with_lane, without_lane
 from cuejar.core.parts.base import Id, Name
+from cuejar.store.draft import Draft
 
 router = APIRouter(prefix="/api/lanes", tags=["lanes"])
 
@@ -26,9 +27,13 @@ class LaneMade(Edited):
 @router.post("", status_code=201)
 async def new_lane(studio: TheStudio, body: NewLane) -> LaneMade:
     """Adds a lane after the others. A book without lanes keeps its implied one."""
-    data, lane = with_lane(studio.books.book, body.name)
-    await studio.books.replace(data, f"added the lane {body.name}")
-    await studio.book_changed()
+
+    def add(draft: Draft) -> str:
+        data, lane = with_lane(draft.book, body.name)
+        draft.become(data)
+        return lane
+
+    lane = await studio.edit(add, f"added the lane {body.name}")
     return LaneMade(**edited(studio).model_dump(), lane=lane)
 
 
@@ -42,7 +47,6 @@ class DeleteLane(Shape):
 async def delete_lane(studio: TheStudio, lane_id: Id, body: DeleteLane) -> Edited:
     """Deletes a lane; its cues move to another one in the same revision."""
     names = {one.id: one.name for one in studio.books.book.lanes}
-    data = without_lane(studio.books.book, lane_id, body.to)
-    await studio.books.replace(data, f"deleted the lane {names[lane_id]}")
-    await studio.book_changed()
+    what = f"deleted the lane {names.get(lane_id, lane_id)}"
+    await studio.edit(lambda draft: draft.become(without_lane(draft.book, lane_id, body.to)), what)
     return edited(studio)

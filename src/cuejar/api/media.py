@@ -13,7 +13,7 @@ from pydantic import Field
 
 from cuejar.api.errors import Refused
 from cuejar.api.found import Done, TheMedia, media_of
-from cuejar.api.intake import CHUNK, entry_for, take_path
+from cuejar.api.intake import CHUNK, File, entry_for, take_path
 from cuejar.api.need import TheStudio
 from cuejar.api.shapes import Shape
 from cuejar.core.book.book import Book, MediaEntry, Trim
@@ -136,9 +136,16 @@ async def chunks_of(upload: UploadFile) -> AsyncIterator[bytes]:
         yield chunk
 
 
-async def _added(studio: Studio, media: list[str], refused: list[TurnedAwayFile]) -> Added:
-    if media:
-        await studio.book_changed()
+async def _added(studio: Studio, files: list[File], refused: list[TurnedAwayFile]) -> Added:
+    """Puts files of the library into the book, all in one edit."""
+    media: list[str] = []
+    if files:
+        what = f"added the file {files[0].name}" if len(files) == 1 else f"added {len(files)} files"
+        media = await studio.edit(lambda draft: [entry_for(draft, file) for file in files], what)
+    return _there(studio, media, refused)
+
+
+def _there(studio: Studio, media: list[str], refused: list[TurnedAwayFile]) -> Added:
     entries = {entry.id: entry for entry in studio.books.book.media}
     return Added(
         media=[_out(studio, entries[media_id]) for media_id in dict.fromkeys(media)],
@@ -159,7 +166,7 @@ async def add_media(studio: TheStudio, files: list[UploadFile]) -> Added:
 
     taken = await asyncio.gather(*(take(upload) for upload in files))
     added = [
-        await entry_for(studio, row, shown_name(upload.filename or ""))
+        File(row.hash, shown_name(upload.filename or ""))
         for upload, row in zip(files, taken, strict=True)
         if isinstance(row, MediaRow)
     ]
@@ -203,7 +210,7 @@ async def add_paths(studio: TheStudio, body: PathsIn) -> Added:
     if len(paths) > MOST_PATHS:
         raise Refused(422, f"These are {len(paths)} files; at most {MOST_PATHS} are taken at once.")
 
-    async def take(path: Path) -> str | TurnedAwayFile:
+    async def take(path: Path) -> File | TurnedAwayFile:
         try:
             return await take_path(studio, path)
         except NotTaken as error:
@@ -211,7 +218,7 @@ async def add_paths(studio: TheStudio, body: PathsIn) -> Added:
 
     taken = await asyncio.gather(*(take(path) for path in paths))
     refused += [one for one in taken if isinstance(one, TurnedAwayFile)]
-    return await _added(studio, [one for one in taken if isinstance(one, str)], refused)
+    return await _added(studio, [one for one in taken if isinstance(one, File)], refused)
 
 
 async def _becomes(studio: Studio, entry: MediaEntry, row: MediaRow, what: str) -> Added:
@@ -220,8 +227,8 @@ async def _becomes(studio: Studio, entry: MediaEntry, row: MediaRow, what: str) 
     value["file"] = row.hash
     if entry.trim is not None and row.length_s <= entry.trim.from_s:
         value.pop("trim", None)
-    await studio.books.put("media", entry.id, value, None, what)
-    return await _added(studio, [entry.id], [])
+    await studio.edit(lambda draft: draft.put("media", entry.id, value), what)
+    return _there(studio, [entry.id], [])
 
 
 @router.post("/api/media/{media_id}/replace")
@@ -304,8 +311,7 @@ async def remove_media(studio: TheStudio, media_id: str, anyway: bool = False) -
     if users and not anyway:
         what = f"“{media_id}” is used by {', '.join(users)}."
         raise Refused(409, what, "Remove it from them first, or remove it anyway.")
-    await studio.books.put("media", media_id, None, None)
-    await studio.book_changed()
+    await studio.edit(lambda draft: draft.remove("media", media_id))
     return {"version": studio.books.version}
 
 

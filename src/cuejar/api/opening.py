@@ -130,8 +130,7 @@ async def add_found(studio: TheStudio, body: GearFoundIn) -> Edited:
     if found.kind == "broadcaster" and simulated is not None and simulated in found.address:
         studio.secrets.put(gear_id, PASSWORD)
     value = {"id": gear_id, "kind": found.kind, "name": found.title, "address": found.address}
-    await studio.books.put("gear", gear_id, value, None, f"added {found.title.lower()}")
-    await studio.book_changed()
+    await studio.edit(lambda draft: draft.put("gear", gear_id, value), f"added {found.title.lower()}")
     return edited(studio)
 
 

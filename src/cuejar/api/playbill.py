@@ -59,8 +59,7 @@ async def playbill(studio: TheStudio) -> PlaybillOut:
 
 @router.put("/book/playbill")
 async def put_playbill(studio: TheStudio, body: PartIn) -> Edited:
-    await studio.books.put("playbill", None, body.value, body.version)
-    await studio.book_changed()
+    await studio.edit(lambda draft: draft.put("playbill", None, body.value), version=body.version)
     return edited(studio)
 
 

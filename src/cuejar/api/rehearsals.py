@@ -30,7 +30,7 @@ from cuejar.live.messages import HideTold, OthersTold, ShowTold
 from cuejar.nightfiles import NoSuchNight, opened
 from cuejar.nights import Entries, Task
 from cuejar.rehearsals import Rehearsal, State
-from cuejar.store.books import NothingThere
+from cuejar.store.draft import NothingThere
 from cuejar.store.nights import pasts
 from cuejar.studio import Studio
 
@@ -344,6 +344,8 @@ async def put_setting(studio: TheStudio, body: SettingIn) -> Edited:
     book = with_setting(studio.books.book, body.setting, body.value)
     found = differences(studio.books.book, book)
     what = str(found[0]) if found else ""
-    await studio.books.replace(book_json(book), f"from a rehearsal: {what}"[:200])
-    await studio.book_changed()
+    await studio.edit(
+        lambda draft: draft.become(book_json(with_setting(draft.book, body.setting, body.value))),
+        f"from a rehearsal: {what}"[:200],
+    )
     return edited(studio, what)

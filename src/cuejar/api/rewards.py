@@ -28,6 +28,7 @@ from cuejar.core.rules.price import forecast, minutes_to_earn
 from cuejar.core.rules.rewardlist import Row, read, written
 from cuejar.core.rules.tickets import cues_of, limits_of, prompt_of
 from cuejar.core.words.rewards import STANDINGS, limits_said, stamp_said, tonight_said
+from cuejar.store.draft import Draft
 from cuejar.store.models import LedgerRow
 from cuejar.studio import Studio
 
@@ -253,21 +254,19 @@ def _refuse_twice(book: Book, title: str) -> None:
 @router.post("", status_code=201)
 async def new_reward(studio: TheStudio, body: NewReward) -> RewardOut:
     """Adds a reward; its id is made from its title and stays, whatever the title becomes."""
-    book = studio.books.book
     title = body.title.strip()
-    _refuse_twice(book, title)
-    data = dict(studio.books.data)
-    reward_id, cue_id = slug(title, {reward.id for reward in book.rewards}, "reward"), None
-    data["rewards"] = [
-        *data.get("rewards", []),
-        {"id": reward_id, "title": title, "cost": body.cost, "text": body.text},
-    ]
-    if body.cue:
-        cue_id = slug(title, {cue.id for cue in book.cues}, "cue")
-        calls = [{"kind": "reward", "reward": reward_id}]
-        data["cues"] = [*data.get("cues", []), {"id": cue_id, "name": title, "calls": calls}]
-    await studio.books.replace(data, f"added the reward {title}")
-    await studio.book_changed()
+
+    def add(draft: Draft) -> tuple[str, str | None]:
+        _refuse_twice(draft.book, title)
+        reward_id, cue_id = slug(title, {reward.id for reward in draft.book.rewards}, "reward"), None
+        draft.put("rewards", reward_id, {"id": reward_id, "title": title, "cost": body.cost, "text": body.text})
+        if body.cue:
+            cue_id = slug(title, {cue.id for cue in draft.book.cues}, "cue")
+            calls = [{"kind": "reward", "reward": reward_id}]
+            draft.put("cues", cue_id, {"id": cue_id, "name": title, "calls": calls})
+        return reward_id, cue_id
+
+    reward_id, cue_id = await studio.edit(add, f"added the reward {title}")
     reward = next(r for r in studio.books.book.rewards if r.id == reward_id)
     return RewardOut(reward=reward, version=studio.books.version, cue=cue_id)
 
@@ -333,13 +332,17 @@ async def change(studio: TheStudio, body: ChangeIn) -> Edited:
             members = [one for one in members if one not in ids]
         return {**row, "rewards": members}
 
-    data = dict(studio.books.data)
-    data["rewards"] = [changed(row) for row in data["rewards"]]
-    if "sets" in data:
-        data["sets"] = [with_members(row) for row in data["sets"]]
+    def change_all(draft: Draft) -> None:
+        draft.become(
+            {
+                **draft.data,
+                "rewards": [changed(row) for row in draft.entries("rewards")],
+                "sets": [with_members(row) for row in draft.entries("sets")],
+            }
+        )
+
     what = chosen[0].title if len(chosen) == 1 else f"{len(chosen)} rewards"
-    await studio.books.replace(data, f"changed {what}")
-    await studio.book_changed()
+    await studio.edit(change_all, f"changed {what}")
     return edited(studio, what)
 
 
@@ -352,10 +355,12 @@ async def order(studio: TheStudio, body: OrderIn) -> Edited:
     """Puts rewards in this order; the others follow in their old order."""
     _known(studio, body.order)
     place = {one: number for number, one in enumerate(dict.fromkeys(body.order))}
-    data = dict(studio.books.data)
-    data["rewards"] = sorted(data["rewards"], key=lambda row: place.get(row["id"], len(place)))
-    await studio.books.replace(data, "sorted the rewards")
-    await studio.book_changed()
+
+    def sort(draft: Draft) -> None:
+        rows = sorted(draft.entries("rewards"), key=lambda row: place.get(row["id"], len(place)))
+        draft.become({**draft.data, "rewards": rows})
+
+    await studio.edit(sort, "sorted the rewards")
     return edited(studio)
 
 
@@ -367,17 +372,16 @@ class RewardsIn(Shape):
 async def remove(studio: TheStudio, body: RewardsIn) -> Edited:
     """Removes rewards from the book, and from everything that names them: calls of cues, sets, beats."""
     chosen = _known(studio, body.rewards)
+    gone = {Key("rewards", reward.id) for reward in chosen}
+    what = chosen[0].title if len(chosen) == 1 else f"{len(chosen)} rewards"
     try:
-        data = without(studio.books.book, {Key("rewards", reward.id) for reward in chosen})
+        await studio.edit(lambda draft: draft.become(without(draft.book, gone)), f"removed {what}")
     except Emptied as empty:
         raise Refused(
             409,
             f"The cue “{empty.cue}” would change nothing once this is removed (“{empty.beat}”).",
             "Remove that beat first.",
         ) from empty
-    what = chosen[0].title if len(chosen) == 1 else f"{len(chosen)} rewards"
-    await studio.books.replace(data, f"removed {what}")
-    await studio.book_changed()
     return edited(studio, what)
 
 
@@ -416,7 +420,7 @@ def _elsewhere(studio: Studio, body: ElsewhereIn) -> Any:
 async def _take(studio: Studio, body: ElsewhereIn, ours: bool) -> RewardOut:
     """Adds a reward that was made elsewhere to the book: as it is, or replaced by one of ours."""
     other = _elsewhere(studio, body)
-    book, data = studio.books.book, dict(studio.books.data)
+    book = studio.books.book
     known = next((reward for reward in book.rewards if folded(reward.title) == folded(other.title)), None)
     if known is not None and not (known.elsewhere and ours):
         raise Refused(409, f"There is already a reward “{other.title}”.", "Give one of them another title.")
@@ -432,13 +436,12 @@ async def _take(studio: Studio, body: ElsewhereIn, ours: bool) -> RewardOut:
     reward_id = known.id if known is not None else slug(other.title, {reward.id for reward in book.rewards}, "reward")
     channel = {} if body.channel == GIVEN_ROW else {"channel": body.channel}
     row = {"id": reward_id, **channel, **fields}
-    rows = data.get("rewards", [])
-    if known is None:
-        data["rewards"] = [*rows, row]
-    else:
-        data["rewards"] = [{**one, **fields} if one["id"] == reward_id else one for one in rows]
-    await studio.books.replace(data, f"{'took over' if ours else 'imported'} {other.title}")
-    await studio.book_changed()
+
+    def take(draft: Draft) -> None:
+        there = draft.part("rewards", reward_id) if known is not None else None
+        draft.put("rewards", reward_id, row if there is None else {**there, **fields})
+
+    await studio.edit(take, f"{'took over' if ours else 'imported'} {other.title}")
     return RewardOut(
         reward=next(r for r in studio.books.book.rewards if r.id == reward_id), version=studio.books.version
     )
@@ -534,6 +537,5 @@ async def take_table(studio: TheStudio, body: TableIn) -> TableOut:
     reading = await studio.read_text("rewards", read, body.text, studio.books.book)
     if reading.data != book_json(studio.books.book):
         taken = sum(row.what in ("new", "changed") for row in reading.rows)
-        await studio.books.replace(reading.data, f"imported {taken} rewards from a table")
-        await studio.book_changed()
+        await studio.edit(lambda draft: draft.become(reading.data), f"imported {taken} rewards from a table")
     return _rows(reading.rows)

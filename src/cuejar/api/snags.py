@@ -15,6 +15,7 @@ from cuejar.core.snags.context import Snag
 from cuejar.core.snags.mends import Mend, hidden, mend_of, mended
 from cuejar.core.snags.snags import snags
 from cuejar.live.drivers.overlay import topic
+from cuejar.store.draft import Draft
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["snags"])
@@ -94,12 +95,12 @@ async def mend(studio: TheStudio, body: MendIn) -> Edited:
     ]
     if not picked:
         raise Refused(409, "Nothing here can be fixed automatically.", "Open the cue and fix what it says.")
-    data = dict(studio.books.data)
-    cues = {cue["id"]: cue for cue in data.get("cues", [])}
-    for snag, change in picked:
-        cues[snag.cue] = mended(cues[snag.cue], change)
-    data["cues"] = list(cues.values())
+
+    def fix(draft: Draft) -> None:
+        for snag, change in picked:
+            if (cue := draft.part("cues", snag.cue)) is not None:
+                draft.put("cues", snag.cue, mended(cue, change))
+
     what = f"fixed {len(picked)} snags" if len(picked) > 1 else f"fixed: {picked[0][0].what}"
-    await studio.books.replace(data, what[:200])
-    await studio.book_changed()
+    await studio.edit(fix, what[:200])
     return edited(studio, what)

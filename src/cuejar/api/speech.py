@@ -21,7 +21,7 @@ from cuejar.media.workers import WorkFailed
 from cuejar.speech.effects import CHAINS
 from cuejar.speech.espeak import VARIANTS, CannotSpeak
 from cuejar.speech.work import Word, voices
-from cuejar.store.books import part_of
+from cuejar.store.draft import Draft
 from cuejar.studio import Studio
 
 router = APIRouter(tags=["speech"])
@@ -171,9 +171,11 @@ async def import_words(studio: TheStudio, words: TheWords, body: WordsIn) -> Edi
         if text and not line.startswith("#") and (text.casefold(), anywhere) not in there:
             there.add((text.casefold(), anywhere))
             entries.append({"text": text[:200], "anywhere": anywhere})
-    part = part_of(studio.books.data, "words", words.id)
-    await studio.books.put("words", words.id, {**part, "entries": entries}, None, f"filled the word list {words.name}")
-    await studio.book_changed()
+
+    def fill(draft: Draft) -> None:
+        draft.put("words", words.id, {**(draft.part("words", words.id) or {}), "entries": entries})
+
+    await studio.edit(fill, f"filled the word list {words.name}")
     return edited(studio)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
 from pydantic import Field
@@ -18,7 +18,7 @@ from cuejar.api.texts import CsvText
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import Key
 from cuejar.core.parts.base import Id
-from cuejar.core.parts.folding import folded
+from cuejar.core.rules.people import is_listed, listed, own_of, with_viewer
 from cuejar.core.rules.playscript import speakable_name
 from cuejar.core.rules.pointlist import Balance, read, written
 from cuejar.core.rules.purse import ONE, Account
@@ -106,15 +106,6 @@ class Chosen(Shape):
     skip: Annotated[int, Query(ge=0, le=10**7)] = 0
 
 
-def _listed(studio: Studio, viewer: ViewerRow, entries: list[str]) -> bool:
-    return viewer.id in entries or (bool(viewer.name) and folded(viewer.name) in {folded(one) for one in entries})
-
-
-def _part(studio: Studio, viewer: ViewerRow) -> str | None:
-    own = studio.books.book.reading.viewers
-    return own.get(viewer.id) or next((part for name, part in own.items() if folded(name) == folded(viewer.name)), None)
-
-
 def _out(studio: Studio, session: Session, rows: list[ViewerRow], accounts: dict[str, Account]) -> list[ViewerOut]:
     """Returns the rows with the ledger's figures; a redemption counts once, however many cues it called."""
     settled = (
@@ -137,7 +128,8 @@ def _out(studio: Studio, session: Session, rows: list[ViewerRow], accounts: dict
         func.sum(case((settled.c.back == 0, settled.c.cost), else_=0)),
     ).group_by(settled.c.viewer)
     counts = {viewer: (int(n), int(back), int(spent)) for viewer, n, back, spent in session.execute(query)}
-    house, view = studio.books.book.house, studio.runner.view
+    book, view = studio.books.book, studio.runner.view
+    spared, shut_out, own = listed(book.house.spared), listed(book.house.shut_out), book.reading.viewers
     out = []
     for row in rows:
         redemptions, refunds, spent = counts.get(row.id, (0, 0, 0))
@@ -154,9 +146,9 @@ def _out(studio: Studio, session: Session, rows: list[ViewerRow], accounts: dict
                 refunds=refunds,
                 spent=spent,
                 held=None if account is None else account.held // ONE,
-                part=_part(studio, row),
-                spared=_listed(studio, row, house.spared),
-                shut_out=_listed(studio, row, house.shut_out),
+                part=own_of(row.id, row.name, own),
+                spared=is_listed(row.id, row.name, spared),
+                shut_out=is_listed(row.id, row.name, shut_out),
             )
         )
     return out
@@ -255,28 +247,13 @@ class SaidOfViewer(Shape):
 async def say(studio: TheStudio, body: SayIn) -> SaidOfViewer:
     with studio.sessions() as session:
         row = _known(session, body.viewer)
-    data: dict[str, Any] = dict(studio.books.data)
-    house, reading = dict(data.get("house", {})), dict(data.get("reading", {}))
-
-    def without(entries: list[str]) -> list[str]:
-        return [one for one in entries if one != row.id and (not row.name or folded(one) != folded(row.name))]
-
-    for name in ("spared", "shut_out"):
-        wanted = getattr(body, name)
-        if wanted is not None:
-            house[name] = [*without(house.get(name, [])), *([row.id] if wanted else [])]
-    if body.part is not None:
-        if body.part and body.part not in {part.id for part in studio.books.book.cast}:
-            raise Refused(404, f"There is no part “{body.part}”.")
-        own = {
-            one: part
-            for one, part in reading.get("viewers", {}).items()
-            if one in without(list(reading.get("viewers", {})))
-        }
-        reading["viewers"] = {**own, **({row.id: body.part} if body.part else {})}
-    data["house"], data["reading"] = house, reading
-    await studio.books.replace(data, f"changed the settings of {row.name or 'a viewer'}")
-    await studio.book_changed()
+    if body.part and body.part not in {part.id for part in studio.books.book.cast}:
+        raise Refused(404, f"There is no part “{body.part}”.")
+    asked = {name: wanted for name in ("spared", "shut_out") if (wanted := getattr(body, name)) is not None}
+    await studio.edit(
+        lambda draft: draft.become(with_viewer(draft.data, row.id, row.name, asked, body.part)),
+        f"changed the settings of {row.name or 'a viewer'}",
+    )
     return SaidOfViewer(version=studio.books.version)
 
 

@@ -26,7 +26,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.kinds.table import KINDS, is_spoken
 from cuejar.core.measures.mouth import openings
-from cuejar.core.parts.folding import folded
+from cuejar.core.rules.people import own_of
 from cuejar.core.rules.playscript import Speech, speeches
 from cuejar.core.rules.words import speech_length_s
 from cuejar.live.beginnings import Beginning
@@ -112,10 +112,7 @@ class Reader:
 
     def script(self, book: Book, text: str, part: str | None, viewer: h.Viewer | None) -> list[Speech]:
         """Returns who says which part of a viewer's text; their own part, if any, reads text without a name."""
-        own = None
-        if viewer is not None:
-            named = {folded(name): part_id for name, part_id in book.reading.viewers.items()}
-            own = named.get(folded(viewer.name)) or named.get(folded(viewer.id))
+        own = own_of(viewer.id, viewer.name, book.reading.viewers) if viewer is not None else None
         default = own or part or book.reading.default
         return speeches(
             text[: book.reading.most_characters], book.cast or [FALLBACK], default, viewer, book.reading.max_parts

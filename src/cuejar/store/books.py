@@ -12,7 +12,7 @@ import logging
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, Literal, NamedTuple
+from typing import Any, Literal, NamedTuple, TypeVar
 
 from sqlalchemy import Connection, Select, delete, func, select, text, update
 from sqlalchemy.dialects.sqlite import insert
@@ -21,8 +21,9 @@ from sqlalchemy.orm import Session, sessionmaker
 from cuejar.core.book.book import LISTS, Book
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.carry.differences import PARTS, differences, in_words
-from cuejar.core.parts.base import BookError, Problem
+from cuejar.core.parts.base import BookError
 from cuejar.platform import open_private, put
+from cuejar.store.draft import EVERYTHING, Draft, NothingThere
 from cuejar.store.models import MetaRow, RevisionRow
 from cuejar.store.writer import Writer
 
@@ -33,6 +34,7 @@ Origin = Literal["page", "import", "before", "channel", "gear", "pads", "first",
 """The origin of a revision: a page, an imported file, an earlier book, a change by hand at a channel or on gear, a pad;
 the first book, and one made from the readable part of a damaged one.
 """
+T = TypeVar("T")
 log = logging.getLogger(__name__)
 
 
@@ -54,10 +56,6 @@ class Revision(NamedTuple):
     at: int
     origin: str
     undone: bool
-
-
-class NothingThere(Exception):
-    """There is no such thing in the book, or nothing to undo or redo."""
 
 
 def part_of(data: dict[str, Any], kind: str, thing: str | None) -> Any:
@@ -188,81 +186,44 @@ class Books:
             return []
         with self._sessions() as session:
             row = session.get(RevisionRow, version)
-        return changes(row.book, self.data) if row is not None else ["everything"]
+        return changes(row.book, self.data) if row is not None else [EVERYTHING]
 
-    async def put(
-        self, kind: str, thing: str | None, value: Any, version: int | None, what: str = "", origin: Origin = "page"
-    ) -> Book:
-        """Puts a part into the book (a new one last), or removes it if ``value`` is None.
-
-        Args:
-            kind: ``house`` or one of the lists.
-            version: the version the edit was based on; None always applies it.
-            what: what is done, in words; empty: derived from the change.
-
-        Raises:
-            BookError, Stale, NothingThere, CannotWrite.
-        """
-        async with self._lock:
-            return await self._put(kind, thing, value, version, what, origin)
-
-    async def _put(
-        self, kind: str, thing: str | None, value: Any, version: int | None, what: str, origin: Origin
-    ) -> Book:
-        name = kind if thing is None else f"{kind}/{thing}"
-        changed = self._since(version)
-        if name in changed or "everything" in changed:
-            raise Stale(self.version, changed)
-        data = dict(self.data)
-        if thing is None:
-            data[kind] = value
-        else:
-            entries = list(data.get(kind, []))
-            index = next((i for i, entry in enumerate(entries) if entry["id"] == thing), None)
-            if value is None:
-                if index is None:
-                    raise NothingThere(f"There is no “{thing}” among the {kind}.")
-                del entries[index]
-            elif not isinstance(value, dict) or value.get("id") != thing:
-                raise BookError([Problem("id", f"must be “{thing}”, as in the address")])
-            elif index is None:
-                entries.append(value)
-            else:
-                entries[index] = value
-            data[kind] = entries
-        return await self._replace(data, what, origin)
-
-    async def replace(
-        self, data: dict[str, Any], what: str, origin: Origin = "page", version: int | None = None
-    ) -> Book:
-        """Writes a whole new book as a revision; an identical one makes none.
+    async def edit(
+        self, change: Callable[[Draft], T], what: str = "", origin: Origin = "page", version: int | None = None
+    ) -> T:
+        """Changes the book as one revision; an edit that changes nothing makes none.
 
         Args:
-            version: the version it was based on; None: always applies.
+            change: changes the draft, which is the newest book; nobody else edits meanwhile.
+            what: what is done, in words; empty: what the draft says, or the differences.
+            version: the version that the edit was based on: it is refused if a part that it touches was changed since.
+            None always applies it.
+
+        Returns:
+            What ``change`` returns.
 
         Raises:
-            BookError, Stale, CannotWrite.
+            BookError, Stale, NothingThere, CannotWrite, and whatever ``change`` raises.
         """
         async with self._lock:
+            draft = Draft(self.book, self.data, what)
+            made = change(draft)
             changed = self._since(version)
-            if changed:
+            if draft.is_stale(changed):
                 raise Stale(self.version, changed)
-            return await self._replace(data, what, origin)
+            book = book_from(draft.data)
+            told = book_json(book)
+            if told != self.data:
+                said = draft.what or in_words(differences(self.book, book))
+                self._take(await self._writer.do(lambda c: self._write(c, told, said, origin)), book)
+                await asyncio.to_thread(self._keep_copy)
+        return made
 
-    async def _replace(self, data: dict[str, Any], what: str, origin: Origin) -> Book:
-        book = book_from(data)
-        told = book_json(book)
-        if told != self.data:
-            said = what or in_words(differences(self.book, book))
-            self._take(await self._writer.do(lambda c: self._write(c, told, said, origin)), book)
-            await asyncio.to_thread(self._keep_copy)
-        return self.book
-
-    async def step(self, back: bool) -> tuple[Book, str]:
+    async def step(self, back: bool) -> str:
         """Moves one revision back (undo) or forward (redo).
 
         Returns:
-            The book, and what was undone or redone.
+            What was undone or redone.
 
         Raises:
             NothingThere, CannotWrite.
@@ -277,7 +238,7 @@ class Books:
             await self._writer.do(lambda c: self._move(c, row.id))
             self._take(row.id, book_from(row.book))
             await asyncio.to_thread(self._keep_copy)
-        return self.book, what
+        return what
 
     def can_step(self) -> tuple[int, int]:
         """Returns how many steps back and forward there are."""

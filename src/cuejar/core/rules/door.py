@@ -35,6 +35,7 @@ from cuejar.core.parts.base import ms
 from cuejar.core.parts.folding import folded
 from cuejar.core.rules.conditions import all_hold, among, has_role
 from cuejar.core.rules.defaults import air_of, longest_text, paces_of
+from cuejar.core.rules.people import is_listed, listed
 from cuejar.core.rules.purse import Purse
 from cuejar.core.rules.tallies import Cooldown, CueTally, Tallies
 from cuejar.core.rules.words import censored, linked, normalised
@@ -156,8 +157,8 @@ def _role(visit: Visit) -> Failed | None:
 
 
 def _viewer(visit: Visit) -> Failed | None:
-    viewer, shut_out = visit.viewer, visit.doorway.shut_out
-    if viewer is None or (viewer.id not in shut_out and folded(viewer.name) not in shut_out):
+    viewer = visit.viewer
+    if viewer is None or not is_listed(viewer.id, viewer.name, visit.doorway.shut_out):
         return None
     return Failed("viewer_shut_out")
 
@@ -415,10 +416,9 @@ class Doorway:
         door, house = cue.door, book.house
         self.cue, self.house, self.text = cue, house, door.text or ANY_TEXT
         self.all_off = bool(cue.beats) and all(switched_off(beat.kind, house) for beat in cue.beats)
-        listed = [*door.shut_out, *house.shut_out]
-        self.shut_out = frozenset([*listed, *map(folded, listed)])
+        self.shut_out = listed([*door.shut_out, *house.shut_out])
         self.air = air_of(door, house)
-        self.spared = frozenset([*house.spared, *map(folded, house.spared)])
+        self.spared = listed(house.spared)
         self.costs = book.points.on and any(call.kind == "chat" and call.cost for call in cue.calls)
         self.words: list[WordList] = [words for words in book.words if words.on]
         self.no_links = book.reading.links == "refuse"
@@ -446,7 +446,7 @@ class Doorway:
     def _spares(self, viewer: Viewer) -> bool:
         """Returns whether a viewer skips caps and cooldowns, by name or by role."""
         door = self.cue.door
-        if self.spared and (viewer.id in self.spared or folded(viewer.name) in self.spared):
+        if self.spared and is_listed(viewer.id, viewer.name, self.spared):
             return True
         return any(has_role(viewer, role, door.tier) for role in door.spared)
 
