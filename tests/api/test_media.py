@@ -6,13 +6,14 @@ from __future__ import annotations
 
 import sqlite3
 import threading
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from pathlib import Path
 
 from cuejar.demo.make import FILES
 from cuejar.store.database import FILE
 from tests.media.odd import write_clip, write_sound
-from tests.running import Running, until
+from tests.running import Running, until, wav
 
 
 def entry(running: Running, media_id: str) -> dict:
@@ -133,3 +134,35 @@ def test_files_that_an_older_cue_jar_read_are_read_again_at_its_start(running: R
     running.start_server()
     running.in_step()
     assert "measuring" not in {job["what"] for job in running.api.get("/api/jobs").json()}, "once"
+
+
+def test_what_is_dropped_at_once_is_one_edit(running: Running) -> None:
+    """Three files and the cue that draws from them: each is one step back, and nothing of it is left behind."""
+    before = running.api.get("/api/book").json()
+    files = [("files", (f"Bell {number}.wav", wav(0.1 + number / 10))) for number in range(3)]
+    added = running.api.post("/api/media", files=files, timeout=480).raise_for_status().json()
+    assert running.api.get("/api/book").json()["undoes"] == "added 3 files"
+    ids = [row["id"] for row in added["media"]]
+    made = running.api.post("/api/cues/from-media", json={"media": ids, "name": "Bells", "one_of_them": True})
+    assert made.raise_for_status().json()["version"] == added["version"] + 1
+    assert [len(running.now[kind]) for kind in ("jars", "cues")] == [1, 1 + len(before["book"]["cues"])]
+    running.api.post("/api/book/undo").raise_for_status()
+    assert (
+        running.now["jars"] == [] and running.now["cues"] == before["book"]["cues"] and len(running.now["media"]) == 3
+    )
+    running.api.post("/api/book/undo").raise_for_status()
+    assert running.now == before["book"]
+
+
+def test_edits_at_the_same_time_are_all_there(running: Running) -> None:
+    """An edit changes the newest book, not one that was read before somebody else's."""
+    rewards = [{"id": f"r{number}", "title": f"Reward {number}", "cost": 100} for number in range(8)]
+    running.book(rewards=rewards)
+
+    def tag(number: int) -> None:
+        body = {"rewards": [f"r{number}"], "change": {"tag": "yard"}}
+        running.api.post("/api/rewards/change", json=body).raise_for_status()
+
+    with ThreadPoolExecutor(8) as at_once:
+        list(at_once.map(tag, range(8)))
+    assert [reward["tags"] for reward in running.now["rewards"]] == [["yard"]] * 8

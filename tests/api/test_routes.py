@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import asyncio
 import json
 import re
@@ -522,3 +523,16 @@ def test_every_route_is_here_and_every_one_that_takes_something_refuses() -> Non
     assert set(operations) - set(tried) == set(), "not tried at all"
     takes = {key for key, operation in operations.items() if operation.get("requestBody") or "*" in key[1]}
     assert {key for key in takes if False not in tried[key]} == set(), "never refuses"
+
+
+def test_the_book_is_changed_in_one_way_alone() -> None:
+    """Only the studio writes revisions and tells everybody: whoever did one of the two would forget the other."""
+    home = Path(__file__).parents[2] / "src" / "cuejar"
+    for file in home.rglob("*.py"):
+        for node in ast.walk(ast.parse(file.read_text("utf-8"))):
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute):
+                own = ast.unparse(node.func)
+                assert file.name == "studio.py" or not re.search(r"books\.(edit|step|_\w+)$|_book_changed$", own), (
+                    file,
+                    own,
+                )
