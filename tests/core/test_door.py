@@ -81,8 +81,8 @@ CASES: dict[str, Case] = {
     "repeat": Case({}, [(1, call(1))], (2, call(1))),
     "no_cue": Case({}, [], (1, call(1, reward="another"))),
 }  # fmt: skip
-ELSEWHERE = {"unreadable", "too_late"}
-"""Reasons given before the engine hears of a call (`tests/live/test_channel_wire.py`)."""
+ELSEWHERE = {"unreadable", "too_late", "sent_back"}
+"""Reasons given before a door is asked (`tests/live/test_channel_wire.py`), or instead of it (`test_tickets.py`)."""
 
 
 def after(case: Case, tracing: bool = True) -> Engine:

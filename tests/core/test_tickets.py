@@ -180,6 +180,19 @@ def test_a_reward_that_was_made_elsewhere_calls_its_cue_and_is_not_settled() -> 
     assert not any(isinstance(x, o.Settle) for _, x in over.handle(h.Review("r2", False), 3))
 
 
+def test_what_waited_for_approval_has_its_line_whatever_becomes_of_it() -> None:
+    over = engine([tea()], {"review": True})
+    for call in ("r1", "r2"):
+        over.handle(h.Redemption(call, "tea", OWL, "mind the gap"), 0)
+    whole = o.Arrived("redemption", OWL, "mind the gap", "tea")
+    for ok, said in ((True, ("let_in", None)), (False, ("turned_away", "sent_back"))):
+        timed = over.handle(h.Review("r1" if ok else "r2", ok), 1)
+        line = next(one for _, one in timed if isinstance(one, o.Verdict))
+        assert (line.verdict, line.reason, line.arrived, line.cost) == (*said, whole, 10)
+    assert o.Settle("r2", "refunded") in [one for _, one in timed]
+    assert over.handle(h.Review("r2", False), 2) == [], "once"
+
+
 @pytest.mark.parametrize(
     ("rule", "asks", "prompt"),
     [

@@ -167,6 +167,14 @@ def test_words_lists_review_and_who_was_read_before(running: Running) -> None:
     review = until(lambda: running.state()["reviews"]["first"])[0]
     running.api.post(f"/api/redemptions/{review['redemption']}/review", json={"ok": False}).raise_for_status()
     until(lambda: running.state_of(back) == "refunded")
+    lines = {line["call"]: line for line in running.api.get("/api/ledger").json()["lines"]}
+    told = ("kind", "viewer_name", "text", "reward", "cost", "verdict", "reason", "outcome")
+    assert [lines[waits][name] for name in told] == [
+        "redemption", "owlpost", "mind the gap", "ask", 100, "let_in", "", "fulfilled",
+    ]  # fmt: skip
+    assert [lines[back][name] for name in told] == [
+        "redemption", "bramble_jo", "no thanks", "ask", 100, "turned_away", "sent_back", "refunded",
+    ]  # fmt: skip
 
     exported = running.api.get("/api/words/a/file").text
     assert exported == "grotbag\n"

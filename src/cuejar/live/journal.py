@@ -255,12 +255,12 @@ class Journal:
         """
         lines = rows.Lines()
         for acted in batch:
-            happening, timed, wall_off, came = acted[:4]
+            _happening, timed, wall_off, came = acted[:4]
             _night(connection, acted)
             for viewer in acted.viewers():
                 lines.see(viewer, came + wall_off)
             for at, order in timed:
-                lines.add(happening, at, at + wall_off, order)
+                lines.add(at, at + wall_off, order)
         return lines.write(connection)
 
     def keep_snapshot(self, connection: Connection, state: str, journal_id: int, at: int) -> None:

@@ -56,12 +56,12 @@ class Lines:
         roles = json.dumps(viewer.roles, ensure_ascii=False)
         self._seen[viewer.id] = {"id": viewer.id, "name": viewer.name, "roles": roles, "tier": viewer.tier, "at": wall}
 
-    def add(self, happening: h.Happening | None, at: int, wall: int, order: o.Order) -> None:
-        """Adds an order of this instant, caused by the happening."""
+    def add(self, at: int, wall: int, order: o.Order) -> None:
+        """Adds an order of this instant."""
         if isinstance(order, o.Paid):
             self._paid.append({**order._asdict(), "at": at, "wall": wall})
         elif isinstance(order, o.Verdict):
-            self._lines.append({**_ledger_line(happening, at, order), "wall": wall})
+            self._lines.append({**_ledger_line(at, order), "wall": wall})
             self._touched[order.call] = None
         elif isinstance(order, o.Settle):
             self._outcomes.append({"r": order.redemption, "o": order.as_})
@@ -118,21 +118,17 @@ _CALLS_OF = "select call from ledger where run in ({})"
 _NOTED = {o.Start: "start", o.Drop: "drop", o.Finish: "finish", o.Fail: "fail", o.Draw: "draw", o.Roll: "roll"}
 
 
-def _ledger_line(happening: h.Happening | None, at: int, verdict: o.Verdict) -> Row:
-    own = happening if getattr(happening, "id", None) == verdict.call else None
-    if own is None and happening is not None and verdict.call.startswith(f"{happening.kind}-"):
-        own = happening
-    viewer = getattr(own, "viewer", None)
-    kind = own.kind if own is not None else verdict.call.split("-")[0].split("/")[0]
+def _ledger_line(at: int, verdict: o.Verdict) -> Row:
+    kind, viewer, text, reward = verdict.arrived
     return {
         "at": at,
         "call": verdict.call,
-        "kind": kind if not kind.isdigit() else "fire",
+        "kind": kind,
         "viewer": viewer.id if viewer else "",
         "viewer_name": viewer.name if viewer else "",
-        "text": getattr(own, "text", ""),
-        "reward": getattr(own, "reward", ""),
-        "cost": verdict.cost or getattr(own, "cost", None) or 0,
+        "text": text,
+        "reward": reward,
+        "cost": verdict.cost,
         "cue": verdict.cue or "",
         "verdict": verdict.verdict,
         "reason": verdict.reason or "",

@@ -28,6 +28,7 @@ from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_json
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.night import Timed
+from cuejar.core.engine.reception import arrived_of
 from cuejar.core.engine.state import snapshot_of, without_viewer
 from cuejar.core.engine.view import View
 from cuejar.core.facts import happenings as h
@@ -286,7 +287,8 @@ class Runner:
         log.warning("A happening of kind %s is left out: %s", kind, why)
         self.said_out[kind] += 1
         call = str(call)[: h.MOST_ID] if call else f"{kind}-left-out-{self.clock.now()}"
-        orders: list[Timed] = [(self.engine.now, o.Verdict(call, None, "ignored", "unreadable", None, why[:300]))]
+        verdict = o.Verdict(call, None, "ignored", "unreadable", None, why[:300], arrived=o.Arrived(kind))
+        orders: list[Timed] = [(self.engine.now, verdict)]
         if kind == "redemption":
             orders.append((self.engine.now, o.Settle(call, "refunded")))
         self.recorder.take([Acted(None, orders, self._wall_off())])
@@ -300,7 +302,8 @@ class Runner:
             while len(self._ignored) > MOST_IGNORED:
                 self._ignored.pop(next(iter(self._ignored)))
         call = getattr(happening, "id", None) or f"{happening.kind}-{self.clock.now()}-{len(self._ignored)}"
-        verdict = o.Verdict(str(call), None, "ignored", reason, None, detail)
+        cost, arrived = getattr(happening, "cost", None) or 0, arrived_of(happening)
+        verdict = o.Verdict(str(call), None, "ignored", reason, None, detail, cost=cost, arrived=arrived)
         named: Any = happening
         named = replace(named, id=str(call))
         self.recorder.take([Acted(named, [(self.engine.now, verdict)], self._wall_off())])

@@ -41,10 +41,17 @@ FORGET_EVERY = 4096
 """The number of admissions after which expired cooldowns of viewers are dropped."""
 
 
+def arrived_of(happening: h.Happening | h.Called) -> o.Arrived:
+    """Returns what a call brings."""
+    viewer, text = getattr(happening, "viewer", None), getattr(happening, "text", "")
+    return o.Arrived(happening.kind, viewer, text, getattr(happening, "reward", ""))
+
+
 class Arrival:
     """A call on its way to the doors of the cues that it calls.
 
     Attributes:
+        arrived: the call as the ledger has it.
         happening: the call; None if a pad, the clock or another cue calls.
         redemption: the id under which it is settled, if it is.
         depth: how many cues deep it was fired.
@@ -53,11 +60,12 @@ class Arrival:
         cost: the price of a redemption.
     """
 
-    __slots__ = ("call", "cost", "depth", "fired_by", "happening", "luck", "pad", "redemption", "viewer")
+    __slots__ = ("arrived", "call", "cost", "depth", "fired_by", "happening", "luck", "pad", "redemption", "viewer")
 
     def __init__(
         self,
         call: str,
+        arrived: o.Arrived,
         viewer: h.Viewer | None,
         depth: int = 0,
         happening: h.Called | None = None,
@@ -69,6 +77,7 @@ class Arrival:
         self.luck = luck or call
         self.cost: int = getattr(happening, "cost", None) or 0
         self.call = call
+        self.arrived = arrived
         self.viewer = viewer
         self.depth = depth
         self.happening = happening
@@ -218,7 +227,7 @@ class Reception:
 
     def redeemed(self, redemption: h.Redemption) -> None:
         if redemption.repeat or redemption.id in self.seen:
-            self.night.emit(o.Verdict(redemption.id, None, "ignored", "repeat", None))
+            self._ignored(redemption, "repeat")
             return
         self.seen[redemption.id] = None
         if len(self.seen) > REMEMBERED:
@@ -231,6 +240,13 @@ class Reception:
             self.night.emit(o.AskReview(redemption.id, redemption.cost or 0))
             return
         self.called(redemption)
+
+    def _ignored(self, redemption: h.Redemption, reason: str) -> None:
+        self.night.emit(
+            o.Verdict(
+                redemption.id, None, "ignored", reason, None, cost=redemption.cost or 0, arrived=arrived_of(redemption)
+            )
+        )
 
     def _price(self, reward: str) -> int | None:
         """Returns the price of a reward at this instant, whatever holds it."""
@@ -255,8 +271,20 @@ class Reception:
             return
         if review.ok:
             self.called(waiting, reviewed=True)
-        elif waiting.kind == "redemption" and not self._is_elsewhere(waiting):
+            return
+        self._sent_back(review.redemption, waiting)
+        if waiting.kind == "redemption" and not self._is_elsewhere(waiting):
             self.night.emit(o.Settle(waiting.id, "refunded"))
+
+    def _sent_back(self, call: str, waiting: h.Called) -> None:
+        """Has a line for every cue that a call would have called, or one without a cue."""
+        if waiting.kind == "redemption":
+            cues: list[str] = [score.id for score in self.by_reward.get(waiting.reward, ())]
+        else:
+            cues = [cue for cue, _, _ in self.calls.of(waiting)]
+        cost, arrived = getattr(waiting, "cost", None) or 0, arrived_of(waiting)
+        for cue in cues or (None,):
+            self.night.emit(o.Verdict(call, cue, "turned_away", "sent_back", None, cost=cost, arrived=arrived))
 
     def _is_elsewhere(self, redemption: h.Redemption) -> bool:
         """Returns whether its reward was made elsewhere: only its maker can settle it at the channel."""
@@ -299,7 +327,7 @@ class Reception:
             scores = self.by_reward.get(happening.reward)
             if scores is None:
                 self.counting.feed(happening)
-                self.night.emit(o.Verdict(happening.id, None, "ignored", "no_cue", None))
+                self._ignored(happening, "no_cue")
             elif reviewed or not self._waits_for_a_yes(happening.id, happening, scores):
                 self._redeem(happening, scores)
             return
@@ -312,7 +340,8 @@ class Reception:
         if reviewed or not self._waits_for_a_yes(call, happening, [self.scores[cue] for cue, _, _ in called]):
             self.before_a_call()
             luck = "" if getattr(happening, "id", None) else self._luck(happening.kind)
-            arrival = Arrival(call, getattr(happening, "viewer", None), depth, happening, luck=luck)
+            viewer = getattr(happening, "viewer", None)
+            arrival = Arrival(call, arrived_of(happening), viewer, depth, happening, luck=luck)
             for cue, text, cost in called:
                 self._at_door(self.scores[cue], arrival, text, cost)
 
@@ -325,7 +354,8 @@ class Reception:
         self.call_number += 1
         viewer = run.viewer if run is not None else getattr(happening, "viewer", None)
         depth = run.depth + 1 if run is not None else 0
-        arrival = Arrival(f"count-{self.call_number}", viewer, depth, happening, fired_by=run, luck=self._luck("count"))
+        call, arrived = f"count-{self.call_number}", o.Arrived("count")
+        arrival = Arrival(call, arrived, viewer, depth, happening, fired_by=run, luck=self._luck("count"))
         arrival.cost = 0  # It was paid for by what was counted.
         self.before_a_call()
         self._at_door(self.scores[cue], arrival, "")
@@ -345,12 +375,12 @@ class Reception:
         night, settling, text = self.night, redemption.id, redemption.text
         self.before_a_call()
         if self._is_elsewhere(redemption):
-            arrival = Arrival(settling, redemption.viewer, 0, redemption)
+            arrival = Arrival(settling, arrived_of(redemption), redemption.viewer, 0, redemption)
             for score in scores:
                 self._at_door(score, arrival, text)
             self.counting.feed(redemption)
             return
-        arrival = Arrival(settling, redemption.viewer, 0, redemption, settling)
+        arrival = Arrival(settling, arrived_of(redemption), redemption.viewer, 0, redemption, settling)
         self.open[settling] = set()
         let_in = extended = False
         for score in scores:
@@ -375,20 +405,21 @@ class Reception:
     def padded(self, pad: h.Pad) -> None:
         if pad.cue in self.scores:
             self.before_a_call()
-            self._at_door(
-                self.scores[pad.cue], Arrival(self._call_id(pad), None, pad=True, luck=self._luck("pad")), pad.text
-            )
+            arrival = Arrival(self._call_id(pad), arrived_of(pad), None, pad=True, luck=self._luck("pad"))
+            self._at_door(self.scores[pad.cue], arrival, pad.text)
 
     def clocked(self, clock: h.Clock) -> None:
         if clock.cue in self.scores:
             self.before_a_call()
-            self._at_door(self.scores[clock.cue], Arrival(self._call_id(clock), None, luck=self._luck("clock")), "")
+            arrival = Arrival(self._call_id(clock), arrived_of(clock), None, luck=self._luck("clock"))
+            self._at_door(self.scores[clock.cue], arrival, "")
 
     def fired(self, by: Run, beat: str, cue: str) -> None:
         if cue in self.scores:
             self.before_a_call()
             luck = f"{by.luck}/{beat}"
-            arrival = Arrival(f"{by.id}/{cue}", by.viewer, by.depth + 1, pad=True, fired_by=by, luck=luck)
+            call = f"{by.id}/{cue}"
+            arrival = Arrival(call, o.Arrived("fire"), by.viewer, by.depth + 1, pad=True, fired_by=by, luck=luck)
             self._at_door(self.scores[cue], arrival, by.text.text)
 
     def tried(self, attempt: h.Try) -> None:
@@ -401,7 +432,8 @@ class Reception:
         self._admit(run, visit)
         run.luck = self._luck("try")
         run.tried, run.speed, run.forced = True, attempt.speed, {**attempt.rolled, **attempt.drawn}
-        self.night.emit(o.Verdict(run.call, score.id, "let_in", None, run.id, "a try"))
+        arrived = arrived_of(attempt)
+        self.night.emit(o.Verdict(run.call, score.id, "let_in", None, run.id, "a try", arrived=arrived))
         self.stage.guarded(run, self.night.now, self.stage.begin)
 
     # The door
@@ -435,7 +467,15 @@ class Reception:
         if failed is not None:
             night.emit(
                 o.Verdict(
-                    arrival.call, score.id, "turned_away", failed.reason, None, failed.detail, trace, arrival.cost
+                    arrival.call,
+                    score.id,
+                    "turned_away",
+                    failed.reason,
+                    None,
+                    failed.detail,
+                    trace,
+                    arrival.cost,
+                    arrival.arrived,
                 )
             )
             return "turned_away"
@@ -457,8 +497,9 @@ class Reception:
             self.tallies.forget({other: s.doorway for other, s in self.scores.items()}, night.now)
         if arrival.redemption is not None:
             self.open[arrival.redemption].add(run.id)
+        cost = paid or arrival.cost
         night.emit(
-            o.Verdict(arrival.call, score.id, "let_in", None, run.id, visit.read.note, trace, paid or arrival.cost)
+            o.Verdict(arrival.call, score.id, "let_in", None, run.id, visit.read.note, trace, cost, arrival.arrived)
         )
         if score.speaks:
             self._prepare(run)
@@ -481,7 +522,9 @@ class Reception:
         doorway, now = visit.doorway, self.night.now
         self.tallies.started(doorway, arrival.caller, now)
         note = visit.read.note
-        self.night.emit(o.Verdict(arrival.call, running.score.id, "extended", None, running.id, note, trace, cost))
+        self.night.emit(
+            o.Verdict(arrival.call, running.score.id, "extended", None, running.id, note, trace, cost, arrival.arrived)
+        )
         self.stage.extend(running)
         self.tallies.finished(doorway, arrival.caller, now)
 

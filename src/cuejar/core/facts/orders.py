@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from cuejar.core.facts.happenings import PropertyValue, Shown
+from cuejar.core.facts.happenings import PropertyValue, Shown, Viewer
 from cuejar.core.facts.paths import is_pause
 from cuejar.core.parts.base import JsonObject
 
@@ -26,8 +26,17 @@ class Check(NamedTuple):
     left_ms: int | None = None
 
 
+class Arrived(NamedTuple):
+    """A call that comes to a door: its kind, and the viewer, text and reward that it brings itself."""
+
+    kind: str
+    viewer: Viewer | None = None
+    text: str = ""
+    reward: str = ""
+
+
 class Verdict(NamedTuple):
-    """The door's answer. ``cost``: the price of the call at that instant, in points."""
+    """The door's answer. ``cost``: the price of the call at that instant, in points; ``arrived``: what it is about."""
 
     call: str
     cue: str | None
@@ -37,6 +46,7 @@ class Verdict(NamedTuple):
     detail: str = ""
     trace: tuple[Check, ...] = ()
     cost: int = 0
+    arrived: Arrived = Arrived("")
 
 
 class Start(NamedTuple):

@@ -30,6 +30,7 @@ MENDS = {
     "house_closed": "Pause it while its cue can’t be called.",
     "cue_off": "Pause it while its cue can’t be called.",
     "by_hand": "No change needed: it was dropped by hand.",
+    "sent_back": "No change needed: you sent it back.",
     "failed": "Check the ledger to see what failed.",
     "gear_away": "Pause it while its gear is disconnected.",
     "viewer_shut_out": "No change needed: blocked viewers called it.",

@@ -69,6 +69,7 @@ REASONS: dict[str, str] = {
     "no_cue": "it calls no cue",
     "unreadable": "unreadable",
     "too_late": "it came too late",
+    "sent_back": "the streamer sent it back",
 }
 """Every reason in plain words."""
 
