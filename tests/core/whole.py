@@ -208,7 +208,6 @@ def happenings(number: int) -> dict[str, st.SearchStrategy[h.Happening]]:
         "gear": st.builds(h.GearState, one(["lamps", "cast", "box", "keys", "yard"]), one(["lost", "back"])),
         "media": one([h.MediaKnown(MEDIA), h.MediaKnown({**MEDIA, "poster": h.MediaFacts(missing=True)})]),
         "folder": st.builds(h.Folder, st.just("found"), one([(), ("poster",), ("poster", "still")])),
-        "sources": st.builds(h.Sources, st.just("Night mail"), one([("Mail 1",), ("Mail 1", "Mail 2", "Mail 3")])),
         "catalogue": one(CATALOGUES),
         "renamed": one([h.Renamed("scene", "Night mail", "Late mail"), h.Renamed("source", "Mug", "Teapot"), h.Renamed("filter", "Fog", "Mist", "Bench cam")]),
         "keep": st.just(h.Keep({"voice/pitch": 1.0})),

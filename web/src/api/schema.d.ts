@@ -1487,7 +1487,7 @@ export interface paths {
         put?: never;
         /**
          * Drop
-         * @description Drops a waiting viewer; their points are refunded.
+         * @description Drops everything of a waiting call; its points are refunded, unless something of it has been on.
          */
         post: operations["live_drop"];
         delete?: never;

@@ -176,7 +176,6 @@ class Engine:
             h.GearState: self._geared,
             h.MediaKnown: around.media_known,
             h.Folder: around.foldered,
-            h.Sources: around.sourced,
             h.Catalogue: around.catalogued,
             h.Renamed: around.renamed,
             h.NewBook: self._new_book,

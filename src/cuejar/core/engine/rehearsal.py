@@ -20,7 +20,7 @@ from cuejar.core.engine.night import Timed
 from cuejar.core.engine.state import SPEECH_GRACE_MS, engine_from
 from cuejar.core.engine.view import View
 from cuejar.core.facts import orders as o
-from cuejar.core.facts.happenings import Happening, MediaFacts, PropertyValue, Rest, Sources, Try, happening_from
+from cuejar.core.facts.happenings import Happening, MediaFacts, PropertyValue, Rest, Try, happening_from
 from cuejar.core.facts.paths import is_pause, read_path
 from cuejar.core.facts.script import ScriptForm
 from cuejar.core.kinds.table import KINDS
@@ -57,8 +57,7 @@ class Script:
         engine = Engine(self.book, self.seed, self.media)
         if self.rest:
             engine.handle(Rest(self.rest), 0)
-        for scene, names in self.sources.items():
-            engine.handle(Sources(scene, tuple(names)), 0)
+        engine.resolver.sources |= {scene: tuple(names) for scene, names in self.sources.items()}
         return engine
 
 

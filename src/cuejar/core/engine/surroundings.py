@@ -83,9 +83,6 @@ class Surroundings:
     def foldered(self, folder: h.Folder) -> None:
         self.resolver.jars.folders[folder.jar] = folder.values
 
-    def sourced(self, sources: h.Sources) -> None:
-        self.resolver.sources[sources.scene] = sources.sources
-
     def catalogued(self, catalogue: h.Catalogue) -> None:
         self.resolver.catalogues.take(catalogue)
         for scene, sources in catalogue.scenes.items():

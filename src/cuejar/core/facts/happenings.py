@@ -279,16 +279,6 @@ class Folder:
 
 
 @dataclass(frozen=True, slots=True)
-class Sources:
-    """The current sources of a scene, in the broadcaster."""
-
-    __pydantic_config__ = _STRICT
-    scene: str
-    sources: tuple[str, ...]
-    kind: Literal["sources"] = "sources"
-
-
-@dataclass(frozen=True, slots=True)
 class Setting:
     """A setting of a filter or a thing, or a value of a deed: its type, for numbers its range, for choices the
     options. ``title`` is its name for people, empty if its id says it; ``step`` is how a number moves.
@@ -503,7 +493,6 @@ Happening = (
     | NewBook
     | MediaKnown
     | Folder
-    | Sources
     | Catalogue
     | Renamed
     | Keep

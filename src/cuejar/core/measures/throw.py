@@ -51,13 +51,6 @@ def natural_ms(beat: Flight) -> int:
     return hit_ms(beat, beat.count) + ms(beat.linger_s)
 
 
-def position(thing: Thing, t: float) -> tuple[float, float]:
-    """Returns where it is at ``t`` (0 to 1) of its flight."""
-    x = thing.x0 + (thing.x1 - thing.x0) * t
-    y = thing.y0 + (thing.y1 - thing.y0) * t - 4 * thing.arc * t * (1 - t)
-    return x, y
-
-
 def _origin(beat: Flight, target: Target, random: Random) -> tuple[float, float]:
     how = beat.origin
     if how == "random":

@@ -6,7 +6,7 @@ import itertools
 import random
 from collections.abc import AsyncIterator, Callable, Generator, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal, NamedTuple, Protocol, runtime_checkable
+from typing import Any, Literal, Protocol, runtime_checkable
 
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.happenings import PropertyValue
@@ -15,13 +15,6 @@ from cuejar.core.rules.rig import Found
 
 PropertyPath = str
 State = Literal["in_step", "catching_up", "away", "off"]
-
-
-class Shown(NamedTuple):
-    """What a property should show, and how fast it should get there."""
-
-    value: PropertyValue
-    fade_ms: int = 0
 
 
 @dataclass(frozen=True)
