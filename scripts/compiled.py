@@ -10,15 +10,8 @@ import sysconfig
 import tempfile
 from pathlib import Path
 
-from cuejar.compiling import FOLDER, PACKAGE, SHARED, digest, made
+from cuejar.compiling import FOLDER, PACKAGE, SHARED, compiled_modules, digest, made
 
-ENGINE = (
-    "calendar", "counting", "dues", "engine", "night", "points", "reception", "rehearsal", "resolve", "stage", "surroundings", "tickets",
-    "waiting",
-)  # fmt: skip
-RULES = (
-    "calls", "conditions", "door", "holds", "lanes", "line", "openings", "price", "rig", "run", "score", "tallies", "traces",
-)  # fmt: skip
 SETUP = """
 from mypyc.build import mypycify
 from setuptools import setup
@@ -54,7 +47,7 @@ def main() -> None:
             "There is no C compiler, or no headers of Python: the engine is not compiled. It does the same, half as fast."
         )
         return
-    modules = [f"cuejar/core/engine/{name}.py" for name in ENGINE] + [f"cuejar/core/rules/{name}.py" for name in RULES]
+    modules = [f"{module.replace('.', '/')}.py" for module in compiled_modules()]
     cache = Path.cwd() / ".mypy_cache" / "compiled"
     with tempfile.TemporaryDirectory() as folder:
         work = Path(folder)

@@ -10,8 +10,9 @@ from __future__ import annotations
 import hashlib
 import importlib
 import os
+import re
 import sys
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from importlib.abc import MetaPathFinder
 from importlib.machinery import EXTENSION_SUFFIXES, ModuleSpec
 from importlib.util import spec_from_file_location
@@ -20,20 +21,56 @@ from types import ModuleType
 
 PACKAGE = Path(__file__).parent
 FOLDER = PACKAGE / "compiled"
-ROOMS = ("parts", "facts", "book", "kinds", "rules", "engine")
-"""The engine's dependencies: editing any of them invalidates the compiled modules."""
+STARTS = ("cuejar.core.engine.engine",)
+COMPILED = ("cuejar.core.engine.", "cuejar.core.rules.")
+"""What is compiled, of all that the engine imports; the rest are models, tables and libraries, which gain nothing."""
+_IMPORT = re.compile(rb"from (cuejar\.core[\w.]*) import (\([^)]*\)|.*)")
 SHARED = "cuejar_engine"
 """The name of the library that all compiled modules share (mypyc's group)."""
+
+
+def _source(module: str, package: Path) -> Path | None:
+    """Returns the file of a module or a package; None if it is a name in one."""
+    there = package.joinpath(*module.split(".")[1:])
+    return next((file for file in (there.with_suffix(".py"), there / "__init__.py") if file.is_file()), None)
+
+
+def _imported(content: bytes) -> Iterator[str]:
+    """Yields the modules that a source imports, and names in them that may be modules."""
+    for module, names in _IMPORT.findall(content):
+        package = module.decode()
+        yield package
+        yield package.rpartition(".")[0]
+        listed = names.strip(b"()").replace(b"\n", b",").split(b",")
+        yield from (
+            f"{package}.{words[0].decode()}" for name in listed if (words := name.split()) and words[0].islower()
+        )
+
+
+def sources(package: Path = PACKAGE) -> dict[str, bytes]:
+    """Returns the sources of the engine, and of everything in the core that it imports, by their modules."""
+    found, waiting = dict[str, bytes](), list(STARTS)
+    while waiting:
+        module = waiting.pop()
+        if module in found or (file := _source(module, package)) is None:
+            continue
+        found[module] = file.read_bytes()
+        waiting += [one for one in _imported(found[module]) if one not in found]
+    return found
 
 
 def digest(package: Path = PACKAGE) -> str:
     """Returns a digest of the sources, wherever they lie."""
     found = hashlib.sha256()
-    for room in ROOMS:
-        for source in sorted((package / "core" / room).glob("*.py")):
-            content = source.read_bytes()
-            found.update(f"{room}/{source.name} {len(content)}\n".encode() + content)
+    for module, content in sorted(sources(package).items()):
+        found.update(f"{module} {len(content)}\n".encode() + content)
     return found.hexdigest()[:16]
+
+
+def compiled_modules(package: Path = PACKAGE) -> list[str]:
+    """Returns the modules that are compiled: those of `COMPILED` that define no models, which mypyc can't."""
+    found = sources(package).items()
+    return sorted(module for module, text in found if module.startswith(COMPILED) and b"from pydantic" not in text)
 
 
 def made(folder: Path = FOLDER, package: Path = PACKAGE) -> dict[str, Path]:

@@ -285,8 +285,8 @@ def _receive(engine: Engine, data: JsonObject) -> None:
         for run in lane.running:
             run.lane = lane_id
         lane.line.starts = Counter(starts)
-        for run in in_line:
-            lane.line.put_back(runs[run])
+        for waits in in_line:
+            lane.line.put_back(runs[waits])
         lane.stirred, lane.gap_until = False, gap_until
 
 

@@ -50,7 +50,7 @@ class Purse:
     """All accounts. Times are ms of the engine's clock; ``on`` is whether there are points at all."""
 
     def __init__(self) -> None:
-        self.rates = Points()
+        self.rates = Points.model_validate({})
         self.accounts: dict[str, Account] = {}
         self.aliases: dict[str, str] = {}
         self.answered: dict[str, int] = {}
@@ -141,19 +141,23 @@ class Purse:
         if account.since is None and on_air:
             account.since = now
 
-    def worth(self, happening: h.Called) -> int | float:
+    def worth(self, happening: h.Called) -> float:
         """Returns how many points a viewer earns for what they did, apart from being there."""
         rates = self.rates
+        worth = 0.0
         if isinstance(happening, h.Follow):
-            return rates.follow
-        if isinstance(happening, h.Membership):
+            worth = float(rates.follow)
+        elif isinstance(happening, h.Membership):
             tier = rates.membership[min(max(happening.tier, 1), len(rates.membership)) - 1]
-            return tier * max(1, happening.gifts) + (0 if happening.gifts else rates.month * happening.months)
-        if isinstance(happening, h.Tip):
-            return rates.tip * happening.amount
-        return rates.raid * happening.party if isinstance(happening, h.Raid) else 0
+            months = 0 if happening.gifts else rates.month * happening.months
+            worth = float(tier * max(1, happening.gifts) + months)
+        elif isinstance(happening, h.Tip):
+            worth = float(rates.tip * happening.amount)
+        elif isinstance(happening, h.Raid):
+            worth = float(rates.raid * happening.party)
+        return worth
 
-    def earn(self, viewer: h.Viewer, amount: int | float) -> int:
+    def earn(self, viewer: h.Viewer, amount: float) -> int:
         """Credits a viewer. Returns their new balance in whole points."""
         account = self._of(viewer)
         self._earn(account, round(amount * ONE))
