@@ -7,6 +7,7 @@ A fork has its own id and is as real as one from the shell (``tests/live/test_de
 from __future__ import annotations
 
 import atexit
+import gc
 import importlib
 import json
 import os
@@ -18,8 +19,13 @@ from pathlib import Path
 
 import psutil
 
-NEEDED = ("uvicorn", "uvicorn.loops.auto", "uvicorn.protocols.http.auto", "uvicorn.protocols.websockets.auto",
-          "cuejar.cli", "cuejar.api.app", "cuejar.demo.load", "cuejar.standins.app")  # fmt: skip
+NEEDED = (
+    "uvicorn", "uvicorn.loops.auto", "uvicorn.loops.uvloop", "uvicorn.lifespan.on", "uvicorn.protocols.http.auto",
+    "uvicorn.protocols.websockets.auto", "websockets.asyncio.client", "websockets.proxy", "encodings.idna", "keyring.backends.chainer",
+    "keyring.backends.SecretService", "cuejar.cli", "cuejar.api.app", "cuejar.demo.load", "cuejar.demo.yesterday", "cuejar.pads.overlays",
+    "cuejar.standins.app", "cuejar.store.upgrading", "cuejar.tray",
+)  # fmt: skip
+"""What a server imports on its way, too."""
 _first: subprocess.Popen[str] | None = None
 
 
@@ -45,6 +51,9 @@ def main() -> None:
     """Reads orders from the standard input, and answers each with the id of the fork that carries it out."""
     for module in NEEDED:
         importlib.import_module(module)
+    importlib.import_module("cuejar.cli.serving")._prepare()
+    gc.collect()
+    gc.freeze()
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # Nobody has to wait for a finished fork.
     for line in sys.stdin:
         order = json.loads(line)

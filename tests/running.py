@@ -150,13 +150,14 @@ class Running:
         self.standins.wait()
 
     def stop(self) -> None:
-        for process in (self.server, self.standins):
-            if process is not None and process.is_running():
-                process.terminate()
-                try:
-                    process.wait(8)
-                except psutil.TimeoutExpired:
-                    process.kill()
+        if self.server is not None and self.server.is_running():
+            self.server.terminate()
+            try:
+                self.server.wait(8)
+            except psutil.TimeoutExpired:
+                self.server.kill()
+        if self.standins is not None and self.standins.is_running():
+            self.standins.kill()
         self.api.close()
         self.channel.close()
         self.broadcaster.close()

@@ -462,6 +462,7 @@ class Studio:
                 await self.runner.post(h.NewBook(book_json(self.books.book)), patient=True)
         self.folders.take(self.books.book)
         self.rig.take(self.books.book)
+        self.reader.take(self.books.book)
         await self._keep_links()
         self.overlays.book_changed(self.runner.clock.now())
         self.channels.take(self.books.book)

@@ -220,10 +220,8 @@ class Reader:
     # During the show
 
     def start(self) -> None:
-        """Loads the library in its worker, so that the first text isn't late, and makes again what is still to be
-        heard.
-        """
-        self._tasks["", "warm"] = self._runner.watch.once("voices", self._warm)
+        """Makes again what is still to be heard."""
+        self.take(self._runner.view.book)
         for run in self._runner.view.runs:
             for beat in run.beats:
                 if not KINDS[beat.spec.kind].speaks:
@@ -236,6 +234,12 @@ class Reader:
                     self._delivered.add((run.id, beat.spec.id))
                 if text:
                     self._prepare(run.id, beat.spec.id, text, spec.part)
+
+    def take(self, book: Book) -> None:
+        """Loads the library in its worker as soon as a cue reads aloud, so that the first text isn't late."""
+        if ("", "warm") in self._tasks or not any(KINDS[beat.kind].speaks for cue in book.cues for beat in cue.beats):
+            return
+        self._tasks["", "warm"] = self._runner.watch.once("voices", self._warm)
 
     async def _warm(self) -> None:
         try:
