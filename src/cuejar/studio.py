@@ -221,6 +221,8 @@ class Studio:
         self.inlets = Inlets()
         self.osc = OscIn(self.runner, self.inlets, self._change_house)
         self.rehearsals = Rehearsals(self.watch)
+        self._is_on = False
+        """Whether the show runs: a command that imports has only the book."""
         with self.sessions() as session:
             rows = session.scalars(select(LinkRow).where(LinkRow.kind == OVERLAY_LINK))
             self._tokens = {row.thing: row.value for row in rows}
@@ -296,6 +298,7 @@ class Studio:
         self.desk.is_shown_beside, self.desk.on_lines = self.pads.shows_desk, self.pads.arrived
         self.pads.latest = lambda: self.desk.latest(MOST_ARRIVALS)
         self.runner.start(self.books.book, self.facts())
+        self._is_on = True
         self.inlets.heard = self.runner.journal.has_heard
         self.inlets.remember(self.runner.journal.hooks_before(MOST_SEEN))
         # Read from where all debts are stored, once every decision so far is written there.
@@ -444,7 +447,8 @@ class Studio:
         Args, returns and raises as `Books.edit`.
         """
         made = await self.books.edit(change, what, origin, version)
-        await self._book_changed()
+        if self._is_on:
+            await self._book_changed()
         return made
 
     async def step(self, back: bool) -> str:
