@@ -61,7 +61,8 @@ def test_pages_come_first_and_the_rest_waits(tmp_path: Path) -> None:
             assert "127.0.0.1" in pads.listens, "the pads are there before the API"
             # From now on the whole app answers everything.
             assert (await changed).status_code in (403, 405)
-            assert (await client.get("/nowhere")).status_code == 404
+            for path, status in {"/nowhere": 200, "/nowhere.png": 404, "/api/nowhere": 404, "/assets/x": 404}.items():
+                assert (await client.get(path, headers={"Accept": "text/html"})).status_code == status, path
 
     asyncio.run(scene())
 

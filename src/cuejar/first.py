@@ -25,37 +25,25 @@ from cuejar.pads.server import PadsServer
 from cuejar.settings import WEB
 from cuejar.studio import Studio
 
-PAGES = (
-    "books",
-    "desk",
-    "cues",
-    "jars",
-    "counts",
-    "lanes",
-    "media",
-    "nights",
-    "cast",
-    "rewards",
-    "rig",
-    "rehearse",
-    "ledger",
-    "opening",
-    "pads",
-    "snags",
-    "viewers",
-)
-
-
+NO_PAGES = frozenset({"api", "assets", "overlay", "media", "speech"})
+"""How addresses begin that aren't pages. The pages themselves know their addresses (``web/src/router.ts``)."""
 LISTENING_S = 2.0
 """How long the API waits for the other ports."""
 
 
-def index(page: str) -> Response:
-    """Returns the page at an address."""
+def is_page(path: str) -> bool:
+    """Returns whether an address is a page's, known or not: then the pages say so."""
+    first, last = path.strip("/").partition("/")[0], path.rpartition("/")[2]
+    return first not in NO_PAGES and "." not in last
+
+
+def index(path: str) -> Response:
+    """Returns what is at an address that is neither the API's nor a file's."""
+    if not is_page(path):
+        return JSONResponse({"what": "Nothing is at this address.", "do": "", "problems": []}, 404)
     if not (WEB / "index.html").is_file():
         return JSONResponse({"what": "The pages haven’t been built.", "do": "Run make setup.", "problems": []}, 503)
-    status = 200 if page in PAGES else 404
-    return FileResponse(WEB / "index.html", status, headers={"Cache-Control": "no-cache"})
+    return FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})
 
 
 @asynccontextmanager
@@ -81,7 +69,7 @@ class First:
         self._whole: asyncio.Future[ASGIApp] | None = None
 
         async def page(request: Request) -> Response:
-            return index(request.url.path.strip("/").partition("/")[0] or "desk")
+            return index(request.url.path)
 
         @asynccontextmanager
         async def lives(_: Starlette) -> AsyncIterator[None]:
@@ -128,5 +116,5 @@ def _is_first(scope: Scope) -> bool:
     """Returns whether a request is for a page or its files."""
     if scope["type"] != "http" or scope["method"] not in ("GET", "HEAD"):
         return False
-    begins = str(scope["path"]).strip("/").partition("/")[0]
-    return begins in ("", "assets", *PAGES)
+    path = str(scope["path"])
+    return is_page(path) or path.startswith("/assets/")

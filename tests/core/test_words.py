@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Any
+from typing import Any, get_args
 
 import pytest
 from hypothesis import given
@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 from cuejar.core.book.book import LISTS, Book, Cue
 from cuejar.core.book.files import book_from
 from cuejar.core.carry.differences import differences
-from cuejar.core.parts.callkinds import ChatCall
+from cuejar.core.parts.callkinds import Call, ChatCall
 from cuejar.core.rules.tickets import Limits
 from cuejar.core.snags.snags import snags
-from cuejar.core.words.calls import call_brief, call_said
+from cuejar.core.words.calls import SAID, call_brief, call_said
 from cuejar.core.words.conditions import condition_said
 from cuejar.core.words.cues import brief, does, effect, sentence
 from cuejar.core.words.data import data_note, data_said
@@ -50,6 +50,10 @@ def told(book: Book) -> list[str]:
     for snag in snags(book, None):
         texts += [snag.what, snag.mend]
     return texts
+
+
+def test_every_call_has_its_words() -> None:
+    assert {call.model_fields["kind"].annotation.__args__[0] for call in get_args(get_args(Call)[0])} == set(SAID)
 
 
 @given(whole.whole_books())

@@ -7,8 +7,7 @@ from contextlib import asynccontextmanager
 
 from fastapi import FastAPI
 from fastapi.staticfiles import StaticFiles
-from starlette.requests import Request
-from starlette.responses import JSONResponse, Response
+from starlette.responses import Response
 
 from cuejar import __version__
 from cuejar.api import (
@@ -42,7 +41,7 @@ from cuejar.api import (
 )
 from cuejar.api.described import described
 from cuejar.api.shapes import Shape
-from cuejar.first import PAGES, index, life
+from cuejar.first import index, life
 from cuejar.guard import Guard
 from cuejar.headers import Headers
 from cuejar.live.messages import TaskRow, TroubleRow
@@ -149,12 +148,8 @@ def create_app(studio: Studio | None, port: int, beside: Sequence[PadsServer] = 
     if (WEB / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"))
 
-    @app.get("/", include_in_schema=False)
-    @app.get("/{page}", include_in_schema=False)
-    @app.get("/{page}/{rest:path}", include_in_schema=False)
-    async def page(request: Request, page: str = "desk") -> Response:
-        if page not in PAGES and "text/html" not in request.headers.get("accept", ""):
-            return JSONResponse({"what": "Nothing is at this address.", "do": "", "problems": []}, 404)
-        return index(page)
+    @app.get("/{path:path}", include_in_schema=False)
+    async def page(path: str) -> Response:
+        return index(f"/{path}")
 
     return app

@@ -58,13 +58,6 @@ class Revision(NamedTuple):
     undone: bool
 
 
-def part_of(data: dict[str, Any], kind: str, thing: str | None) -> Any:
-    """Returns a part of a book in JSON: ``house``, or an entry of one of its lists; None if it isn't there."""
-    if thing is None:
-        return data.get(kind)
-    return next((entry for entry in data.get(kind, []) if entry["id"] == thing), None)
-
-
 def changes(before: dict[str, Any], after: dict[str, Any]) -> list[str]:
     """Returns the parts in which two books differ, as ``house`` or ``cues/steam-whistle``."""
     found: list[str] = [part for part in PARTS if before.get(part) != after.get(part)]

@@ -36,6 +36,10 @@ const halt: Around = {
   },
 }
 
+test('every kind of the core has its file', () => {
+  expect(BEAT_NAMES.filter((kind) => !BEATS[kind])).toEqual([])
+})
+
 test.each(BEAT_NAMES)('%s is made with what is there', (kind) => {
   const fresh = BEATS[kind].fresh(halt)
   expect(fresh, 'it can be made').toBeTypeOf('object')

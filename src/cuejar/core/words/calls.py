@@ -13,7 +13,7 @@ MATCH = {"is": "is", "starts": "starts with", "has_word": "has the word", "conta
 
 def call_said(call: JsonObject, names: Names) -> str:
     """Returns a call as a clause after "when": *Steam whistle (250) is redeemed*."""
-    said = _SAID.get(call["kind"])
+    said = SAID.get(call["kind"])
     return said(call, names) if said is not None else f"{call['kind']} happens"
 
 
@@ -84,7 +84,7 @@ def _count(call: JsonObject, names: Names) -> str:
     return f"{name} goes up by another {call['every']:,}" if call.get("every") else f"{name} reaches {call['at']:,}"
 
 
-_SAID: dict[str, Callable[[JsonObject, Names], str]] = {
+SAID: dict[str, Callable[[JsonObject, Names], str]] = {
     "reward": _reward,
     "chat": _chat,
     "tip": _tip,
