@@ -14,6 +14,7 @@ from typing import Any, NamedTuple
 import httpx
 import opentimelineio as otio
 import pytest
+from jsonschema import Draft202012Validator
 
 from cuejar.api.app import create_app
 from cuejar.carriage import Incoming
@@ -311,7 +312,7 @@ CASES: list[Case] = [
     Case("POST", "/api/lanes/coal-siding/delete", 200, {}, '"version":'),
     Case("POST", "/api/lanes/coal-siding/delete", 422, {}, "no lane"),
     Case("GET", "/api/nothing", 404, says="Nothing is at this address"),
-    Case("GET", "/nothing", 404, says="Nothing is at this address"),
+    Case("GET", "/nothing.png", 404, says="Nothing is at this address"),
     Case("GET", "/api/readiness", says="No overlay is connected"),
     Case("POST", "/api/snags/mend", 409, {"check": "too_short", "cue": "steam-whistle"}, "Nothing here can be fixed"),
     put("/api/book/cues/late", {"id": "late", "name": "Late", "beats": [
@@ -445,8 +446,16 @@ def _past(book: Book, media: Mapping[str, h.MediaFacts]) -> Iterator[tuple[int, 
     yield begin + 600_000, h.Stream("ended")
 
 
+class Answer(NamedTuple):
+    """An answer, and the book before and after it, each with its version."""
+
+    response: httpx.Response
+    before: tuple[int, dict[str, Any]]
+    after: tuple[int, dict[str, Any]]
+
+
 @pytest.fixture(scope="module")
-def answers(tmp_path_factory: pytest.TempPathFactory) -> list[httpx.Response]:
+def answers(tmp_path_factory: pytest.TempPathFactory) -> list[Answer]:
     """Returns the answers to all cases, in order, from the app with the demo's book and no gear."""
     folder = tmp_path_factory.mktemp("routes")
     settings = Settings(data=folder / "data", key_store=False, port=free_ports())
@@ -461,7 +470,7 @@ def answers(tmp_path_factory: pytest.TempPathFactory) -> list[httpx.Response]:
         studio, PORT, [PadsServer(studio, settings.pads_port), OverlaysServer(studio, settings.overlays_port)]
     )
 
-    async def ask() -> list[httpx.Response]:
+    async def ask() -> list[Answer]:
         transport = httpx.ASGITransport(app=app)
         async with (
             app.router.lifespan_context(app),
@@ -472,7 +481,9 @@ def answers(tmp_path_factory: pytest.TempPathFactory) -> list[httpx.Response]:
                 if case.path == "/api/rehearsals/1":
                     await _played(client)
                 told = {"json": case.body, "files": case.files} if case.files or case.body is not None else {}
-                found.append(await client.request(case.method, case.path, **told))
+                before = (studio.books.version, studio.books.data)
+                response = await client.request(case.method, case.path, **told)
+                found.append(Answer(response, before, (studio.books.version, studio.books.data)))
             return found
 
     return asyncio.run(ask())
@@ -488,40 +499,70 @@ async def _played(client: httpx.AsyncClient) -> None:
 @pytest.mark.parametrize(
     "number", range(len(CASES)), ids=lambda n: f"{CASES[n].method} {CASES[n].path} {CASES[n].status}"
 )
-def test_route(number: int, answers: list[httpx.Response]) -> None:
-    case, answer = CASES[number], answers[number]
+def test_route(number: int, answers: list[Answer]) -> None:
+    case, (answer, before, after) = CASES[number], answers[number]
     assert answer.status_code == case.status, answer.text[:500]
     assert case.says in answer.text
     if case.status >= 400:
         refusal = answer.json()
         assert refusal["what"] and set(refusal) == {"what", "do", "problems"}
+        assert after == before, "what is refused changes nothing"
+        return
+    if case.method == "GET":
+        assert after == before, "what is only asked for changes nothing"
+    told = answer.json() if answer.headers.get("content-type", "").startswith("application/json") else None
+    schema = SCHEMAS.get(_operation(case) or ("", ""))
+    if schema is not None and told is not None:
+        problems = [error.message for error in Draft202012Validator(schema).iter_errors(told)]
+        assert problems == [], "it is as the API's description says"
+        if isinstance(told, dict) and isinstance(told.get("version"), int):
+            assert told["version"] == after[0], "it says which version of the book it made"
+            assert (after[0] != before[0]) == (after[1] != before[1]), "a version is a change"
+    elif told is None and case.status == 200:
+        assert answer.content, "there is something in it"
+
+
+WHOLE: dict[str, Any] = create_app(None, PORT).openapi()
+OPERATIONS: dict[tuple[str, str], dict[str, Any]] = {
+    (method.upper(), re.sub(r"\{\w+\}", "*", path)): operation
+    for path, row in WHOLE["paths"].items()
+    for method, operation in row.items()
+}
+
+
+def _answered(operation: dict[str, Any]) -> dict[str, Any] | None:
+    """Returns the schema of what an operation answers with."""
+    for status, told in operation["responses"].items():
+        schema = told.get("content", {}).get("application/json", {}).get("schema")
+        if status.startswith("2") and schema:
+            return {**schema, "components": WHOLE["components"]}
+    return None
+
+
+SCHEMAS = {key: schema for key, operation in OPERATIONS.items() if (schema := _answered(operation)) is not None}
+
+
+def _operation(case: Case) -> tuple[str, str] | None:
+    """Returns which operation a case asks for."""
+    path = case.path.split("?")[0]
+    exact = (case.method, path)
+    if exact in OPERATIONS:
+        return exact
+    fits = (
+        key
+        for key in OPERATIONS
+        if key[0] == case.method and re.fullmatch(re.escape(key[1]).replace(r"\*", "[^/]+"), path)
+    )
+    return next(fits, None)
 
 
 def test_every_route_is_here_and_every_one_that_takes_something_refuses() -> None:
-    operations = {
-        (method.upper(), re.sub(r"\{\w+\}", "*", path)): operation
-        for path, row in create_app(None, PORT).openapi()["paths"].items()
-        for method, operation in row.items()
-    }
-
-    def of(case: Case) -> tuple[str, str] | None:
-        path = case.path.split("?")[0]
-        exact = (case.method, path)
-        if exact in operations:
-            return exact
-        fits = [
-            key
-            for key in operations
-            if key[0] == case.method and re.fullmatch(re.escape(key[1]).replace(r"\*", "[^/]+"), path)
-        ]
-        return fits[0] if fits else None
-
     tried: dict[tuple[str, str], set[bool]] = {}
     for case in CASES:
-        if (key := of(case)) is not None:
+        if (key := _operation(case)) is not None:
             tried.setdefault(key, set()).add(case.status < 400)
-    assert set(operations) - set(tried) == set(), "not tried at all"
-    takes = {key for key, operation in operations.items() if operation.get("requestBody") or "*" in key[1]}
+    assert set(OPERATIONS) - set(tried) == set(), "not tried at all"
+    takes = {key for key, operation in OPERATIONS.items() if operation.get("requestBody") or "*" in key[1]}
     assert {key for key in takes if False not in tried[key]} == set(), "never refuses"
 
 
