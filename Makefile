@@ -9,7 +9,7 @@ CORE_SOURCES := $(shell find src/cuejar/core -name '*.py')
 # What is compiled once needn't be at every start.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types dist app portable wheels licences words
+.PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types dist app portable wheels licences words coverage
 
 setup: $(STAMPS)/python $(STAMPS)/compiled $(STAMPS)/web
 
@@ -151,6 +151,13 @@ mutants: setup
 	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[mutants]'
 	.venv/bin/mutmut run
 	.venv/bin/mutmut results
+
+# Which lines and branches of the core no test of it reaches.
+coverage: setup
+	rm -f .coverage*
+	CUEJAR_INTERPRETED=1 $(PY) -m coverage run -m pytest -n 2 tests/core
+	$(PY) -m coverage combine --quiet
+	$(PY) -m coverage report
 
 # Every text that a person can meet, with its file and line.
 words: $(STAMPS)/python $(STAMPS)/npm

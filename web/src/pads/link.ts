@@ -4,6 +4,7 @@ import { hmac } from '@noble/hashes/hmac.js'
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, hexToBytes, randomBytes, utf8ToBytes } from '@noble/hashes/utils.js'
 import type { Schemas } from '@/api/client'
+import { openLine, type Line } from '@/logic/socket'
 
 export type PadsMessage = Schemas['PadsMessage']
 export type PadsWish = Schemas['PadsWish']
@@ -30,10 +31,9 @@ export interface Told {
   paired: (identity: Identity) => void
 }
 
-const FIRST_PAUSE_MS = 300
-const MOST_PAUSE_MS = 2000
+const LIMITS = { firstPauseMs: 300, openMs: 6000 }
 const PING_MS = 2000
-const SILENT_MS = 6000
+const AGAIN_MS = 5000
 const NOT_THERE = 'There is no connection; nothing was done.'
 const CUT = 'The connection was lost before the answer came. Check whether the cue is on.'
 
@@ -48,39 +48,45 @@ export function offerOf(hash: string): Identity | null {
 }
 
 export class PadsLink {
-  private socket: WebSocket | null = null
+  private line: Line
   private mine = ''
   private theirs = ''
   private count = 0
-  private pause = FIRST_PAUSE_MS
-  private timer: ReturnType<typeof setTimeout> | undefined
-  private pinging: ReturnType<typeof setInterval> | undefined
-  private heardAt = 0
   private isIn = false
-  private stopped = false
+  private pinging: ReturnType<typeof setInterval>
   private answers = new Map<number, (why: string) => void>()
   /** Pads that were released while disconnected. */
   private toLetGo = new Set<string>()
 
   constructor(
-    private readonly address: string,
+    address: string,
     private identity: Identity,
     private readonly told: Told,
   ) {
-    this.connect()
+    const heard = {
+      trying: () => this.told.state({ is: 'connecting' }),
+      open: () => this.greet(),
+      hear: (message: PadsMessage) => this.hear(message),
+      lost: (waitMs: number) => {
+        this.forget()
+        if (!waitMs) this.told.state({ is: 'away' })
+      },
+    }
+    this.line = openLine<PadsMessage>(address, heard, LIMITS)
+    this.pinging = setInterval(() => {
+      if (this.isIn) this.say({ t: 'ping', sent: Date.now() })
+    }, PING_MS)
   }
 
   /** Connects now, when the network is back or the page is visible again. */
   hurry(): void {
-    if (this.stopped || this.isIn || this.socket?.readyState === WebSocket.CONNECTING) return
-    this.pause = FIRST_PAUSE_MS
-    this.connect()
+    this.line.hurry()
   }
 
   stop(): void {
-    this.stopped = true
-    clearTimeout(this.timer)
-    this.leave()
+    clearInterval(this.pinging)
+    this.line.close()
+    this.forget()
   }
 
   /** Sends a request. Returns why it wasn't done; empty if it was. */
@@ -97,54 +103,23 @@ export class PadsLink {
   }
 
   private say(said: PadsSaid): void {
-    this.socket?.send(JSON.stringify(said))
+    this.line.send(said)
   }
 
-  private connect(): void {
-    this.leave()
-    clearTimeout(this.timer)
-    this.told.state({ is: 'connecting' })
+  private greet(): void {
+    const { device, pair = false } = this.identity
     this.mine = bytesToHex(randomBytes(32))
-    const socket = new WebSocket(this.address)
-    this.socket = socket
-    this.heardAt = Date.now()
-    socket.onopen = () => {
-      const { device, pair = false } = this.identity
-      this.say({ t: 'hello', device, number: this.mine, pair })
-    }
-    socket.onmessage = (event) => this.hear(JSON.parse(String(event.data)) as PadsMessage)
-    socket.onclose = () => {
-      if (socket === this.socket) this.gone()
-    }
-    this.pinging = setInterval(() => this.look(), PING_MS)
+    this.say({ t: 'hello', device, number: this.mine, pair })
   }
 
-  private leave(): void {
-    const socket = this.socket
-    this.socket = null
+  /** Whoever waits for an answer is told that it won't come. */
+  private forget(): void {
     this.isIn = false
-    clearInterval(this.pinging)
     for (const answer of this.answers.values()) answer(CUT)
     this.answers.clear()
-    socket?.close()
-  }
-
-  /** A lost network is silent: after a long silence the connection counts as lost. */
-  private look(): void {
-    if (Date.now() - this.heardAt > SILENT_MS) this.gone()
-    else if (this.isIn) this.say({ t: 'ping', sent: Date.now() })
-  }
-
-  private gone(waitMs = 0): void {
-    this.leave()
-    if (this.stopped) return
-    if (!waitMs) this.told.state({ is: 'away' })
-    this.timer = setTimeout(() => this.connect(), Math.max(waitMs, this.pause * (0.5 + Math.random() / 2)))
-    this.pause = Math.min(MOST_PAUSE_MS, this.pause * 2)
   }
 
   private hear(message: PadsMessage): void {
-    this.heardAt = Date.now()
     if (message.t === 'challenge') {
       this.theirs = message.number
       const what = this.identity.pair ? 'pair' : 'prove'
@@ -169,7 +144,7 @@ export class PadsLink {
     }
     this.isIn = true
     this.count = 0
-    this.pause = FIRST_PAUSE_MS
+    this.line.steady()
     this.told.state({ is: 'in', name: message.name, limited: message.limited })
     for (const cue of this.toLetGo) void this.ask({ do: 'let_go', cue })
     this.toLetGo.clear()
@@ -179,6 +154,6 @@ export class PadsLink {
     const over = message.why === 'unknown' || message.why === 'expired'
     this.told.state({ is: 'refused', why: message.why })
     if (over) this.stop()
-    else this.gone(message.wait_ms || 5000)
+    else this.line.again(message.wait_ms || AGAIN_MS)
   }
 }
