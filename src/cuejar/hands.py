@@ -25,7 +25,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 from cuejar.core.facts.gate import Key
 from cuejar.core.measures.keys import code
 from cuejar.core.rules.pairing import SignedLine, key_of_device, of_code, signed
-from cuejar.live.drivers.base import GearRefused, pause_s
+from cuejar.live.drivers.base import GearRefused
 from cuejar.live.messages import Pong
 from cuejar.live.padmessages import (
     HandsAnswer,
@@ -37,6 +37,7 @@ from cuejar.live.padmessages import (
     PadsRefused,
     PadsWelcome,
 )
+from cuejar.pauses import Pauses
 from cuejar.platform import open_private, put
 
 REMEMBERED = 1_000
@@ -189,18 +190,20 @@ class Hands:
 
     async def serve(self, address: str) -> None:
         """Connects, and again after every cut. Raises Over."""
-        attempt, said = 0, ""
+        pauses, said = Pauses(most_s=MOST_PAUSE_S), ""
         while True:
             try:
                 await self._serve_once(address)
             except Lost as lost:
-                attempt = 0 if said == "" else attempt + 1
+                if said == "":
+                    pauses.reset()
                 if str(lost) != said:
                     said = str(lost)
                     self._say(f"Disconnected: {said}. Trying again…")
-                await asyncio.sleep(max(lost.wait_s, pause_s(attempt, MOST_PAUSE_S)))
+                await asyncio.sleep(max(lost.wait_s, pauses.next()))
             if self._line_was_good:
-                said, attempt = "", 0
+                said = ""
+                pauses.reset()
 
     async def _serve_once(self, address: str) -> None:
         self._line_was_good = False

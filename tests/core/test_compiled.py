@@ -86,7 +86,7 @@ def loaded() -> set[str]:
 def test_everything_that_the_engine_loads_is_known_to_be_its_source() -> None:
     there = loaded()
     assert len(there) > 80 and there <= set(sources())
-    assert {"cuejar.core.measures.catalogue", "cuejar.core.words.properties", "cuejar.core.facts.paths"} <= there
+    assert {"cuejar.core.measures.catalogue", "cuejar.core.measures.throw", "cuejar.core.facts.paths"} <= there
     assert {"cuejar.core.engine.engine", "cuejar.core.rules.door"} <= set(compiled_modules()) <= there
 
 

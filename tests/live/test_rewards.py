@@ -194,7 +194,7 @@ def test_whatever_comes_between_both_sides_end_in_step(
     for place in (reward_memory, channel_rewards):
         monkeypatch.setattr(place, "LATE_S", 0.5)
     monkeypatch.setattr("cuejar.live.drivers.channel.UNSURE_S", 0.05)
-    monkeypatch.setattr("cuejar.live.drivers.channel.pause_s", lambda attempt: 0.02)
+    monkeypatch.setattr("cuejar.pauses.Pauses.next", lambda pauses: 0.02)
     there = StandIn()
     try:
         for seed in range(share * INTERLEAVINGS // 4, (share + 1) * INTERLEAVINGS // 4):

@@ -45,10 +45,10 @@ from cuejar.live.drivers.base import (
     Reporting,
     State,
     Tested,
-    pause_s,
 )
 from cuejar.live.runner import Runner
 from cuejar.live.wirelog import WireLog
+from cuejar.pauses import Pauses
 
 log = logging.getLogger(__name__)
 FADE_STEP_S = 1 / 30
@@ -149,7 +149,7 @@ class Keeper:
             self.on_state()
 
     async def _keep(self) -> None:
-        attempt = 0
+        pauses = Pauses(most_s=MOST_PAUSE_S)
         while True:
             self.driver = driver = self._make()
             self._hands.clear()
@@ -161,7 +161,7 @@ class Keeper:
                 catalogue = await driver.connect()
                 self._become("catching_up")
                 await self._back(catalogue)
-                attempt = 0
+                pauses.reset()
                 await self._while_there(driver)
             except AwayError as error:
                 self._become("away", str(error))
@@ -175,8 +175,7 @@ class Keeper:
             if self._gone_at is None:
                 self._gone_at = time.monotonic()
                 self._runner.watch.once(f"{self._name}: whether it stays away", self._perhaps_lost)
-            await asyncio.sleep(pause_s(attempt, MOST_PAUSE_S))
-            attempt += 1
+            await asyncio.sleep(pauses.next())
 
     async def _back(self, catalogue: Greeting) -> None:
         """Handles gear that is back: interprets what it shows, and informs the engine."""

@@ -17,6 +17,7 @@ from cuejar.live.journal import Acted, Journal, settles
 from cuejar.live.strikes import Owed, is_outward
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
+from cuejar.pauses import Pauses
 from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Writer
 
 LEDGER_PAUSE_S = 0.03
@@ -117,7 +118,7 @@ class Recorder:
                 await self.written()
 
     async def _keep_decided(self) -> None:
-        pause = FIRST_PAUSE_S
+        pauses = Pauses(FIRST_PAUSE_S, MOST_PAUSE_S)
         while True:
             await self._stirred.wait()
             self._stirred.clear()
@@ -141,10 +142,10 @@ class Recorder:
                     self._confirmed, self._struck = confirmed + self._confirmed, struck + self._struck
             if not written:
                 self._stirred.set()
-                await asyncio.sleep(pause)
-                pause = min(MOST_PAUSE_S, pause * 2)
+                await asyncio.sleep(pauses.next())
                 continue
-            pause, self._decided_to = FIRST_PAUSE_S, taken
+            self._decided_to = taken
+            pauses.reset()
             self._troubles.gone("decided")
             if decided:
                 owed = [(settle.redemption, settle.as_) for _, settle in settles(decided)]
@@ -156,7 +157,7 @@ class Recorder:
 
     async def _keep_ledger(self) -> None:
         """Writes the ledger behind the show, many orders at a time. It can be rewritten from the journal."""
-        pause = LEDGER_PAUSE_S
+        pauses, pause = Pauses(FIRST_PAUSE_S, MOST_PAUSE_S), LEDGER_PAUSE_S
         while True:
             await self._lines.wait()
             await asyncio.sleep(pause)
@@ -176,8 +177,9 @@ class Recorder:
                     self._unrecorded = batch + self._unrecorded
                     self._lines.set()
             if touched is None:
-                pause = min(MOST_PAUSE_S, max(FIRST_PAUSE_S, pause * 2))
+                pause = pauses.next()
                 continue
             pause, self._recorded_to = LEDGER_PAUSE_S, taken
+            pauses.reset()
             self._troubles.gone("ledger")
             self.on_ledger(touched)

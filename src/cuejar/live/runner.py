@@ -39,6 +39,7 @@ from cuejar.live.journal import Acted, Journal, Unjournalled, state_before, writ
 from cuejar.live.recorder import Recorder
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
+from cuejar.pauses import Pauses
 from cuejar.settings import Settings
 from cuejar.store.nights import blanked
 from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Work, Writer, until_written
@@ -204,7 +205,7 @@ class Runner:
 
     async def _as_it_comes(self) -> None:
         """Writes what waits, then acts on it; nothing is acted on before it is written."""
-        pause = FIRST_PAUSE_S
+        pauses = Pauses(FIRST_PAUSE_S, MOST_PAUSE_S)
         while True:
             await self._arrived.wait()
             self._arrived.clear()
@@ -212,12 +213,11 @@ class Runner:
                 batch = [self._mailbox.popleft() for _ in range(min(MOST_AT_ONCE, len(self._mailbox)))]
                 try:
                     await self._write_and_act(batch)
-                    pause = FIRST_PAUSE_S
+                    pauses.reset()
                     self.troubles.gone("journal")
                 except CannotWrite as error:
                     self._cannot(batch, str(error))
-                    await asyncio.sleep(pause)
-                    pause = min(MOST_PAUSE_S, pause * 2)
+                    await asyncio.sleep(pauses.next())
                 except BaseException:
                     self._mailbox.extendleft(
                         reversed([one for one in batch if one.done is None or not one.done.done()])

@@ -16,7 +16,7 @@ from urllib.parse import quote
 import httpx
 
 from cuejar.core.facts.origin import parted
-from cuejar.live.drivers.base import pause_s
+from cuejar.pauses import Pauses
 
 AT_ONCE = 16
 MOST_WAIT_S = 60.0
@@ -59,7 +59,7 @@ class Settling:
         self._now.set()
 
     async def run(self) -> None:
-        attempt = 0
+        pauses = Pauses()
         while True:
             await self._now.wait()
             await self._connected.wait()
@@ -70,7 +70,7 @@ class Settling:
                 for _ in range(min(AT_ONCE, len(self.owed))):
                     group.create_task(self._some(line, waits))
             if not waits:
-                attempt = 0
+                pauses.reset()
                 if self._wrong and not self.owed:
                     self._wrong = False
                     self._told("")
@@ -79,8 +79,7 @@ class Settling:
             self._told(str(waits[0]))
             self._now.set()
             told = [later.wait_s for later in waits if later.wait_s is not None]
-            await asyncio.sleep(min(MOST_WAIT_S, max(told)) if told else pause_s(attempt))
-            attempt += 1
+            await asyncio.sleep(min(MOST_WAIT_S, max(told)) if told else pauses.next())
 
     async def _some(self, line: Iterable[tuple[str, str]], waits: list[Later]) -> None:
         """Settles one after the other until the queue is empty or the channel has trouble."""

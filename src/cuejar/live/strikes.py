@@ -17,8 +17,9 @@ from typing import Any, NamedTuple, Protocol
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.kinds.table import KINDS
-from cuejar.live.drivers.base import AwayError, GearRefused, Unanswered, pause_s
+from cuejar.live.drivers.base import AwayError, GearRefused, Unanswered
 from cuejar.live.rooms import Rooms
+from cuejar.pauses import Pauses
 
 log = logging.getLogger(__name__)
 LIMIT_S = {kind.name: kind.limit_s for kind in KINDS.values() if kind.limit_s is not None}
@@ -125,7 +126,7 @@ class Strikes:
 
     async def _tried(self, owed: Owed, until: int, again: bool) -> tuple[str, str]:
         """Sends it until it is confirmed, refused, or too late. Returns its state, and why."""
-        why, attempt = "", 0
+        why, pauses = "", Pauses(most_s=MOST_PAUSE_S)
         while True:
             striker = self._striker(owed.strike)
             try:
@@ -152,5 +153,4 @@ class Strikes:
                 return "failed", why
             if self._now() >= until:
                 return "failed", why
-            await asyncio.sleep(min(pause_s(attempt, MOST_PAUSE_S), max(0.0, (until - self._now()) / 1000)))
-            attempt += 1
+            await asyncio.sleep(min(pauses.next(), max(0.0, (until - self._now()) / 1000)))

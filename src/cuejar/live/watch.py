@@ -12,6 +12,8 @@ import time
 from collections.abc import Callable, Coroutine, Iterable
 from typing import Any, Literal, NamedTuple
 
+from cuejar.pauses import Pauses
+
 log = logging.getLogger(__name__)
 FIRST_PAUSE_S, MOST_PAUSE_S = 0.1, 10.0
 WELL_AFTER_S = 30.0
@@ -75,7 +77,7 @@ class Watch:
         return task
 
     async def _kept(self, key: str, name: str, work: Work, failed: Callable[[str], None]) -> None:
-        pause = FIRST_PAUSE_S
+        pauses = Pauses(FIRST_PAUSE_S, MOST_PAUSE_S)
         try:
             while True:
                 begun = time.monotonic()
@@ -87,8 +89,9 @@ class Watch:
                         raise
                     log.exception("The task “%s” failed; it is restarted.", name)
                     self._fell(key, said(error), failed)
-                pause = FIRST_PAUSE_S if time.monotonic() - begun > WELL_AFTER_S else min(MOST_PAUSE_S, pause * 2)
-                await asyncio.sleep(pause)
+                if time.monotonic() - begun > WELL_AFTER_S:
+                    pauses.reset()
+                await asyncio.sleep(pauses.next())
                 self._become(key, "running")
         finally:
             self._rows.pop(key, None)

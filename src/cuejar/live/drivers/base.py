@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import itertools
-import random
-from collections.abc import AsyncIterator, Callable, Generator, Mapping, Sequence
+from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal, Protocol, runtime_checkable
 
@@ -147,13 +145,3 @@ class Tested(Protocol):
 
     async def test(self) -> str:
         """Returns the result of the test, in the user's words. Raises AwayError."""
-
-
-def pause_s(attempt: int, most_s: float = 4.0) -> float:
-    """Returns how long to wait before the next attempt: doubling from 0.2 s, with jitter (half to all of it)."""
-    return float(min(most_s, 0.2 * 2 ** min(attempt, 10)) * random.uniform(0.5, 1.0))
-
-
-def pauses() -> Generator[float]:
-    """Yields the pauses between attempts, in seconds."""
-    yield from map(pause_s, itertools.count())

@@ -29,13 +29,14 @@ from cuejar.core.facts import orders as o
 from cuejar.core.facts.origin import joined
 from cuejar.core.kinds.gear import CHANNEL, REWARDS
 from cuejar.live.drivers import channel_wire as wire
-from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered, pause_s, pauses
+from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered
 from cuejar.live.drivers.channel_rewards import HandAt, Rewards
 from cuejar.live.drivers.limits import ALIVE, Limited, Pace
 from cuejar.live.drivers.said import Unreadable, read
 from cuejar.live.runner import Runner
 from cuejar.live.settling import Settling, retry_after
 from cuejar.live.wirelog import WireLog
+from cuejar.pauses import Pauses, pauses
 from cuejar.store.models import LinkRow
 
 log = logging.getLogger(__name__)
@@ -162,7 +163,7 @@ class ChannelDriver:
             self._become("away", self._unusable)
             await asyncio.Event().wait()  # Another address or token needs another driver.
         address = self.address.replace("http", "ws", 1) + "/channel/events"
-        attempt = 0
+        own = Pauses()
         while True:
             url = f"{address}?after={quote(self._cursor, safe='')}" if self._cursor else address
             line = websockets.connect(
@@ -177,7 +178,7 @@ class ChannelDriver:
                     self._connected.set()
                     self.settling.stir()
                     self._become("in_step")
-                    attempt = 0
+                    own.reset()
                     pace = Pace()
                     async for text in socket:
                         self._hear(text)
@@ -186,8 +187,7 @@ class ChannelDriver:
                 except UNHEARD as error:
                     self._unheard(error)
                     wait_s = _told_to_wait(error)
-            await asyncio.sleep(pause_s(attempt) if wait_s is None else wait_s)
-            attempt += 1
+            await asyncio.sleep(own.next() if wait_s is None else wait_s)
 
     def _unheard(self, error: Exception) -> Exception | None:
         """Handles a lost channel. Returns the error if retrying doesn't help."""
@@ -384,14 +384,14 @@ class ChannelDriver:
         await self._runner.keep_later(f"a channel's {kind}", lambda c: c.execute(query))
 
     async def _sync(self) -> None:
-        attempt = 0
+        own = Pauses()
         while True:
             await self._sync_now.wait()
             await self._connected.wait()
             self._sync_now.clear()
             try:
                 await self.rewards.make()
-                attempt = 0
+                own.reset()
                 self.on_state()
                 if self.rewards.unsure:
                     self._sync_now.set()
@@ -399,11 +399,10 @@ class ChannelDriver:
                 if self.state == "catching_up":
                     self._become("in_step")
             except (httpx.HTTPError, ValueError) as error:
-                attempt += 1
                 self._become("catching_up", f"the rewards are out of sync ({error or type(error).__name__})")
                 self._sync_now.set()
                 wait_s = _told_to_wait(error)
-                await asyncio.sleep(pause_s(attempt) if wait_s is None else wait_s)
+                await asyncio.sleep(own.next() if wait_s is None else wait_s)
 
     # Replies
 
