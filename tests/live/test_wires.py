@@ -432,7 +432,7 @@ def test_an_avatar_that_has_its_resting_outfit_no_more_goes_back_to_its_own(tmp_
         await stage.until(lambda: stage.values("avatar")["avatar/outfit"] == "Overalls")
         keeper = stage.rig.keepers["avatar"]
         await stage.until(lambda: keeper.state == "in_step")
-        assert keeper.row()["lacks"] == ["“Porter” no longer exists; outfit rests at “Overalls” now."]
+        assert keeper.row()["lacks"] == ["“Porter” no longer exists. Avatar’s outfit rests at “Overalls” now."]
         # A change by hand becomes the rest, and nothing more is sent.
         await asyncio.to_thread(stand_in.call, lambda: panel.hand("avatar/outfit", "Top hat"))
         await stage.until(lambda: stage.runner.view.rest_values()["avatar/outfit"] == "Top hat")

@@ -218,7 +218,7 @@ class Keeper:
         }
         meaning = self._runner.view.reunited(found, catalogue.boot)
         for path, value in meaning.gone.items():
-            what = f"“{value}” no longer exists; {property_said(path)} rests at “{meaning.rest[path]}” now."
+            what = f"“{value}” no longer exists. {property_said(path)} rests at “{meaning.rest[path]}” now."
             log.warning("%s: %s", self.name, what)
             self.gone[path] = what
         for path, value in meaning.hands.items():
@@ -357,8 +357,6 @@ class Keeper:
     def _due(self, fades_itself: bool = False) -> Mapping[PropertyPath, PropertyValue]:
         """Returns what to ask of the gear now: where wanted and actual differ, with fades at their current values."""
         due: dict[PropertyPath, PropertyValue] = {}
-        if isinstance(self.driver, Reporting) and self.driver.unheard():
-            return due  # Checked again once they are taken.
         at, wanted = time.monotonic(), self.wanted()
         # A fade to an unwanted value ends, even if nothing is requested now.
         self._fades = {path: fade for path, fade in self._fades.items() if path in wanted and fade.end == wanted[path]}
@@ -385,7 +383,9 @@ class Keeper:
         while True:
             self._stirred.clear()
             spans = dict(self._fade_in) if isinstance(driver, Fading) else {}
-            due = self._due(isinstance(driver, Fading))
+            # What it reported and nobody took yet is taken first; then this is checked again.
+            is_behind = isinstance(driver, Reporting) and driver.unheard()
+            due = {} if is_behind else self._due(isinstance(driver, Fading))
             if due:
                 shown = await (driver.fade(due, spans) if isinstance(driver, Fading) else driver.show(due))
                 for path, value in shown.items():
