@@ -174,7 +174,7 @@ class Stage:
             await asyncio.sleep(0.01)
 
     async def in_step(self) -> None:
-        await self.until(lambda: self.keeper.state == "in_step" and not self.keeper._due())
+        await self.until(lambda: self.keeper.state == "in_step" and not self.keeper._due() and not self.keeper._hands)
 
     async def stop(self) -> None:
         await self.keeper.stop()
