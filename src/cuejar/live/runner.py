@@ -26,9 +26,9 @@ from typing import Any, NamedTuple, Protocol
 
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_json
+from cuejar.core.engine.arrivals import arrived_of
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.night import Timed
-from cuejar.core.engine.reception import arrived_of
 from cuejar.core.engine.state import snapshot_of, without_viewer
 from cuejar.core.engine.view import View
 from cuejar.core.facts import happenings as h

@@ -14,6 +14,7 @@ from dataclasses import replace
 from typing import TypeGuard
 
 from cuejar.core.book.book import Book
+from cuejar.core.engine.arrivals import Arrival, arrived_of
 from cuejar.core.engine.calendar import Calendar
 from cuejar.core.engine.counting import Counting
 from cuejar.core.engine.dues import ClockCall, PriceFalls
@@ -39,56 +40,6 @@ REMEMBERED = 20_000
 """How many redemption ids the engine itself remembers; its caller keeps all of them."""
 FORGET_EVERY = 4096
 """The number of admissions after which expired cooldowns of viewers are dropped."""
-
-
-def arrived_of(happening: h.Happening | h.Called) -> o.Arrived:
-    """Returns what a call brings."""
-    viewer, text = getattr(happening, "viewer", None), getattr(happening, "text", "")
-    return o.Arrived(happening.kind, viewer, text, getattr(happening, "reward", ""))
-
-
-class Arrival:
-    """A call on its way to the doors of the cues that it calls.
-
-    Attributes:
-        arrived: the call as the ledger has it.
-        happening: the call; None if a pad, the clock or another cue calls.
-        redemption: the id under which it is settled, if it is.
-        depth: how many cues deep it was fired.
-        fired_by: the run that fires; such a call doesn't count for anybody's caps and cooldowns.
-        luck: the seed of its runs' random numbers.
-        cost: the price of a redemption.
-    """
-
-    __slots__ = ("arrived", "call", "cost", "depth", "fired_by", "happening", "luck", "pad", "redemption", "viewer")
-
-    def __init__(
-        self,
-        call: str,
-        arrived: o.Arrived,
-        viewer: h.Viewer | None,
-        depth: int = 0,
-        happening: h.Called | None = None,
-        redemption: str | None = None,
-        pad: bool = False,
-        fired_by: Run | None = None,
-        luck: str = "",
-    ) -> None:
-        self.luck = luck or call
-        self.cost: int = getattr(happening, "cost", None) or 0
-        self.call = call
-        self.arrived = arrived
-        self.viewer = viewer
-        self.depth = depth
-        self.happening = happening
-        self.redemption = redemption
-        self.pad = pad
-        self.fired_by = fired_by
-
-    @property
-    def caller(self) -> h.Viewer | None:
-        """The viewer for whom caps and cooldowns count it."""
-        return self.viewer if self.fired_by is None else None
 
 
 class Reception:
