@@ -46,7 +46,7 @@ def test_pages_come_first_and_the_rest_waits(tmp_path: Path) -> None:
     async def scene() -> None:
         async with first(tmp_path, make) as (_, client, pads):
             health = asyncio.create_task(client.get("/api/health"))
-            for path in ("/", "/desk", "/cues/steam-whistle"):
+            for path in ("/", "/desk", "/cues/steam-whistle", "/media", "/no/such"):
                 page = await client.get(path)
                 assert page.status_code == 200 and "<title>" in page.text, path
                 assert page.headers["content-security-policy"] and page.headers["cache-control"] == "no-cache"
@@ -61,7 +61,13 @@ def test_pages_come_first_and_the_rest_waits(tmp_path: Path) -> None:
             assert "127.0.0.1" in pads.listens, "the pads are there before the API"
             # From now on the whole app answers everything.
             assert (await changed).status_code in (403, 405)
-            for path, status in {"/nowhere": 200, "/nowhere.png": 404, "/api/nowhere": 404, "/assets/x": 404}.items():
+            for path, status in {
+                "/no/such": 200,
+                "/x.png": 404,
+                "/api/x": 404,
+                "/assets/x": 404,
+                "/media/x": 404,
+            }.items():
                 assert (await client.get(path, headers={"Accept": "text/html"})).status_code == status, path
 
     asyncio.run(scene())

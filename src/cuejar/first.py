@@ -25,21 +25,23 @@ from cuejar.pads.server import PadsServer
 from cuejar.settings import WEB
 from cuejar.studio import Studio
 
-NO_PAGES = frozenset({"api", "assets", "overlay", "media", "speech"})
-"""How addresses begin that aren't pages. The pages themselves know their addresses (``web/src/router.ts``)."""
+NO_PAGES, FILES = frozenset({"api", "assets", "overlay"}), frozenset({"media", "speech"})
+"""How addresses begin that aren't pages; and below which files lie. The pages themselves know their addresses
+(``web/src/router.ts``).
+"""
 LISTENING_S = 2.0
 """How long the API waits for the other ports."""
 
 
-def is_page(path: str) -> bool:
+def is_page(address: str) -> bool:
     """Returns whether an address is a page's, known or not: then the pages say so."""
-    first, last = path.strip("/").partition("/")[0], path.rpartition("/")[2]
-    return first not in NO_PAGES and "." not in last
+    first, *more = address.strip("/").split("/")
+    return first not in NO_PAGES and not (first in FILES and more) and "." not in (more or [first])[-1]
 
 
-def index(path: str) -> Response:
+def index(address: str) -> Response:
     """Returns what is at an address that is neither the API's nor a file's."""
-    if not is_page(path):
+    if not is_page(address):
         return JSONResponse({"what": "Nothing is at this address.", "do": "", "problems": []}, 404)
     if not (WEB / "index.html").is_file():
         return JSONResponse({"what": "The pages haven’t been built.", "do": "Run make setup.", "problems": []}, 503)

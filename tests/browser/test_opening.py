@@ -132,5 +132,5 @@ def test_an_address_with_nothing_shows_the_way_back(alone: Running, driver: Chro
         person.reads("Page not found")
     person.click("[data-test=nowhere] a[href='/cues']")
     person.reads("New cue")
-    answer = alone.api.get("/no/such/page")
+    answer = alone.api.get("/api/no/such/thing")
     assert answer.status_code == 404 and answer.json()["what"] == "Nothing is at this address."
