@@ -12,7 +12,7 @@ import secrets
 import shutil
 import time
 from collections.abc import AsyncIterator, Awaitable, Callable, Iterator, Mapping, Sequence
-from contextlib import suppress
+from contextlib import AbstractAsyncContextManager, suppress
 from functools import partial
 from pathlib import Path
 from typing import Any, NamedTuple, Protocol, TypeVar
@@ -81,7 +81,12 @@ class Edit(Protocol):
     """Changes the book (`Studio.edit`)."""
 
     def __call__(
-        self, change: Callable[[Draft], None], what: str, origin: Origin, version: int | None
+        self,
+        change: Callable[[Draft], None],
+        what: str,
+        origin: Origin,
+        version: int | None,
+        within: AbstractAsyncContextManager[None] | None = None,
     ) -> Awaitable[None]: ...
 
 
@@ -227,8 +232,9 @@ class Carriage:
             for work in moving.batches(waits.file.side, part):
                 await self._writer.do_bare(work)
         if taken.is_new:
-            async with self._library.taking(arriving):
-                await self._edit(lambda draft: draft.become(taken.book), what, "import", version)
+            # What goes wrong once the book names the files doesn't remove them.
+            files = self._library.taking(arriving)
+            await self._edit(lambda draft: draft.become(taken.book), what, "import", version, files)
         balances = moving.balances_in(waits.file.side, show.balances, {*taken.data}) if taken.data else None
         self.leave(waits.file.key)
         return Told(what, balances)

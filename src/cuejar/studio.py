@@ -10,6 +10,7 @@ import sqlite3
 import time
 from collections.abc import AsyncIterator, Callable, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import AbstractAsyncContextManager
 from datetime import date
 from pathlib import Path
 from typing import Any, TypeVar
@@ -439,14 +440,23 @@ class Studio:
     # The book
 
     async def edit(
-        self, change: Callable[[Draft], T], what: str = "", origin: Origin = "page", version: int | None = None
+        self,
+        change: Callable[[Draft], T],
+        what: str = "",
+        origin: Origin = "page",
+        version: int | None = None,
+        within: AbstractAsyncContextManager[None] | None = None,
     ) -> T:
         """Changes the book, and lets everybody know: the only way to do so. One edit is one revision and one undo; it
         counts from the next call on.
 
         Args, returns and raises as `Books.edit`.
+
+        Args:
+            within: what holds while the revision is written, and no longer.
         """
-        made = await self.books.edit(change, what, origin, version)
+        async with within or contextlib.nullcontext():
+            made = await self.books.edit(change, what, origin, version)
         if self._is_on:
             await self._book_changed()
         return made

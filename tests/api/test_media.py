@@ -114,6 +114,9 @@ def test_many_cues_at_once_and_a_copy(running: Running) -> None:
     assert copied["name"] == "Many 1 (copy)" and copied["beats"] == book["many-1"]["beats"] and not copied["calls"]
     assert running.api.post("/api/cues/many-1/copy").json()["cue"]["name"] == "Many 1 (copy 2)"
     assert running.api.post("/api/cues/many", json={"cues": ["nobody"]}).status_code == 404
+    twice = {"cues": ["many-1-copy", "many-1-copy"], "remove": True}
+    assert running.api.post("/api/cues/many", json=twice).raise_for_status().json()["what"] == ""
+    assert [cue["id"] for cue in running.now["cues"]][-1] == "many-1-copy-2"
     call = {"kind": "chat", "match": "starts", "text": "!Tint"}
     heard = running.api.post("/api/cues/match", json={"calls": [call], "text": "!tint  sea green"}).json()
     assert heard == [{"matches": True, "text": "sea green"}]
@@ -166,3 +169,8 @@ def test_edits_at_the_same_time_are_all_there(running: Running) -> None:
     with ThreadPoolExecutor(8) as at_once:
         list(at_once.map(tag, range(8)))
     assert [reward["tags"] for reward in running.now["rewards"]] == [["yard"]] * 8
+    running.book(cues=[{"id": "whistle", "name": "Whistle"}])
+    with ThreadPoolExecutor(8) as at_once:
+        list(at_once.map(lambda _: running.api.post("/api/cues/whistle/copy").raise_for_status(), range(8)))
+    names = [cue["name"] for cue in running.now["cues"] if cue["name"].startswith("Whistle (copy")]
+    assert len(names) == len(set(names)) == 8

@@ -9,6 +9,7 @@ from cuejar.core.engine.engine import Engine
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.paths import SCENE
+from cuejar.core.words.verdicts import SPENT, sent_back_said
 
 OWL, JO = h.Viewer("v1", "owlpost"), h.Viewer("v2", "bramble_jo")
 
@@ -74,6 +75,10 @@ def test_send_back_takes_everything_of_the_redemption_that_waits() -> None:
         assert len(waits) == 3
         timed = night.handle(h.DropCall(run=waits[1]), 200)
         assert (len(dropped(timed)), settled(timed)) == (gone, said), rules
+        if rules is None:
+            assert sent_back_said("x", "x", [one for _, one in timed]) == "Dropped and refunded."
+            assert sent_back_said("y", "y", [one for _, one in timed]) == f"Dropped. {SPENT}", "another's"
+    assert sent_back_said("pad-1", None, []) == "Dropped."
 
 
 def test_what_runs_already_goes_on_and_keeps_its_points() -> None:

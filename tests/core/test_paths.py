@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from cuejar.core.book.files import book_from, book_json
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.paths import (
     OTHERS,
@@ -109,6 +110,16 @@ def test_the_paths_of_gear_begin_as_its_kind_says() -> None:
         "things": thing_path("yard", "vane", "angle"), "keys": keys_path("KeyM"), "channel": reward_path("a", "on"),
     }  # fmt: skip
     assert all(path.startswith(kind_of(kind).prefix) for kind, path in whole.items())
+
+
+def test_paths_that_a_book_brings_are_written_as_ours_are() -> None:
+    look = {"id": "l", "name": "L", "values": {"broadcast/filter/100%/Fog/on": True, SCENE: "Workbench"}}
+    hand = {"at_min": 1, "path": "broadcast/filter/100%/Fog/on", "value": True}
+    book = book_from({"looks": [look], "audiences": [{"id": "a", "name": "A", "hands": [hand]}]})
+    ours = filter_path("100%", "Fog", "on")
+    assert ours == "broadcast/filter/100%25/Fog/on"
+    assert book.looks[0].values == {ours: True, SCENE: "Workbench"} and book.audiences[0].hands[0].path == ours
+    assert book_from(book_json(book)) == book
 
 
 FAMILIES = tuple(f"{family.value}/" for family in Family)

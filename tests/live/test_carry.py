@@ -4,6 +4,7 @@ documented.
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import hashlib
 import io
@@ -13,7 +14,7 @@ import shutil
 import sqlite3
 import stat
 import zipfile
-from collections.abc import Callable
+from collections.abc import AsyncIterator, Callable
 from datetime import date, timedelta
 from pathlib import Path
 from threading import Thread
@@ -25,16 +26,21 @@ from PIL import Image
 from typer.main import get_command
 from typer.testing import CliRunner
 
+from cuejar.carriage import Show
 from cuejar.cli import app
 from cuejar.compiling import is_compiled
 from cuejar.core.book.files import book_from
+from cuejar.core.carry.review import Choices
+from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import BookError
+from cuejar.settings import Settings
 from cuejar.store import bundle as bundles
 from cuejar.store.bundle import NotABundle, read
 from cuejar.store.copies import KEPT, copies, make_copy
 from cuejar.store.database import FILE
+from cuejar.studio import Studio
 from tests.live.test_faults import _spoil
-from tests.running import Running, until, wav
+from tests.running import Running, free_ports, until, wav
 
 
 def png() -> bytes:
@@ -444,3 +450,33 @@ def test_every_command_has_help_and_examples_that_it_takes(name: str) -> None:
         command.make_context(name, rest, resilient_parsing=True)
         known = {option for p in command.params for option in p.opts}
         assert {word for word in rest if word.startswith("--")} <= known
+
+
+def test_what_goes_wrong_once_the_book_names_them_leaves_the_files_of_an_import(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def studio(name: str) -> Studio:
+        return Studio(Settings(data=tmp_path / name, key_store=False, port=free_ports()))
+
+    async def pieces(content: bytes) -> AsyncIterator[bytes]:
+        yield content
+
+    async def falls() -> None:
+        raise RuntimeError("the show has trouble")
+
+    async def scene() -> None:
+        one, other = studio("one"), studio("other")
+        row = await one.library.add(pieces(png()), "Poster.png")
+        await one.edit(lambda draft: draft.add("media", "Poster", {"name": "Poster", "file": row.hash}, "file"))
+        key = await other.carriage.arrive(pieces(b"".join(one.carriage.out())), "halt.zip")
+        await other.carriage.review(key, Choices(), Show(Catalogues()))
+        monkeypatch.setattr(other, "_book_changed", falls)
+        other._is_on = True
+        with pytest.raises(RuntimeError):
+            await other.carriage.take(key, Choices(), Show(Catalogues()), None)
+        assert [entry.file for entry in other.books.book.media] == [row.hash]
+        assert other.library.row(row.hash) is not None and other.library.file(row.hash) is not None
+        for made in (one, other):
+            made.let_go()
+
+    asyncio.run(scene())

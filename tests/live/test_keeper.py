@@ -28,7 +28,7 @@ class Moody:
         self.actual: dict[PropertyPath, PropertyValue] = {FOG: 0.0}
         self.refuses: set[PropertyValue] = set()
         self.asked: list[PropertyValue] = []
-        self.turned: asyncio.Queue[h.Hand] = asyncio.Queue()
+        self.turned: asyncio.Queue[Report] = asyncio.Queue()
 
     def turn(self, value: float) -> None:
         """Changes it by hand."""
@@ -124,6 +124,50 @@ def test_a_change_by_hand_that_nobody_has_heard_of_yet_is_not_undone(tmp_path: P
                 while inside.runner.view.showing(FOG) != value:
                     await asyncio.sleep(0.01)
         assert gear.actual[FOG] == 70.0 and gear.asked == []
+        await keeper.stop()
+        await inside.stop()
+
+    asyncio.run(night())
+
+
+def test_what_ends_goes_back_although_the_engine_cannot_be_told_of_a_catalogue(tmp_path: Path) -> None:
+    """On a full disk the engine hears of nothing new; a hold that ends meanwhile returns all the same, and a change by
+    hand in the catalogue stays.
+    """
+
+    async def night() -> None:
+        inside, gear = Inside(tmp_path, book_from({"cues": [fog("short", 80.0, 0.4, 0)]})), Moody()
+        keeper = Keeper("broadcast", "broadcaster", "Broadcast", lambda: gear, inside.runner)
+        inside.runner.ears = [keeper]
+        inside.start()
+        keeper.start()
+        async with asyncio.timeout(PATIENCE_S):
+            while keeper.state != "in_step":
+                await asyncio.sleep(0.01)
+            told = asyncio.Event()
+            understand = keeper._understand
+
+            async def late(greeting: Greeting) -> None:
+                await told.wait()
+                await understand(greeting)
+
+            keeper._understand = late  # type: ignore[method-assign]
+            await inside.runner.post(h.Pad("short"))
+            while gear.actual[FOG] != 80.0:
+                await asyncio.sleep(0.01)
+            gear.turned.put_nowait(Greeting(found={FOG: Found(80.0, "us", 1)}))
+            while inside.runner.view.runs or gear.actual[FOG] != 0.0:
+                await asyncio.sleep(0.01)
+            gear.actual[FOG] = 55.0
+            gear.turned.put_nowait(Greeting(found={FOG: Found(55.0, "hand", 3, 55.0, 3)}, boot="b"))
+            await asyncio.sleep(0.1)
+            keeper.stir()
+            await asyncio.sleep(0.1)
+            assert gear.actual[FOG] == 55.0 and gear.asked == [80.0, 0.0]
+            told.set()
+            while inside.runner.view.showing(FOG) != 55.0:
+                await asyncio.sleep(0.01)
+        assert gear.asked == [80.0, 0.0]
         await keeper.stop()
         await inside.stop()
 

@@ -14,7 +14,6 @@ from cuejar.api.need import TheStudio
 from cuejar.api.shapes import Shape
 from cuejar.api.told import CueLine, Teller
 from cuejar.core.book.book import Cue
-from cuejar.core.book.files import book_json
 from cuejar.core.carry.differences import entry_fields
 from cuejar.core.facts.happenings import MediaFacts
 from cuejar.core.kinds.table import UNION_TAGS
@@ -64,21 +63,18 @@ async def cue_from_media(studio: TheStudio, body: FromMedia) -> CueOut:
     first = facts[body.media[0]] if body.media else None
 
     def add(draft: Draft) -> str:
-        cue_id = slug(name, {cue.id for cue in draft.book.cues}, "cue")
         taken: set[str] = set()
         beats = []
         if body.one_of_them and first is not None:
-            jar_id = slug(name, {jar.id for jar in draft.book.jars}, "jar")
             entries = [{"value": media_id} for media_id in body.media if facts[media_id].kind == first.kind]
-            jar = {"id": jar_id, "name": name, "kind": "media", "rule": "no_repeat", "entries": entries}
-            draft.put("jars", jar_id, jar)
+            jar = {"name": name, "kind": "media", "rule": "no_repeat", "entries": entries}
+            jar_id = draft.add("jars", name, jar, "jar")
             beats.append({**_beat_for(first, "", first.kind), "media": {"jar": jar_id}})
         for media_id in [] if body.one_of_them else body.media:
             beat_id = slug(facts[media_id].kind, taken)
             taken.add(beat_id)
             beats.append(_beat_for(facts[media_id], media_id, beat_id))
-        draft.put("cues", cue_id, {"id": cue_id, "name": name, "beats": beats})
-        return cue_id
+        return draft.add("cues", name, {"name": name, "beats": beats}, "cue")
 
     cue_id = await studio.edit(add, f"added the cue {name}")
     cue = next(cue for cue in studio.books.book.cues if cue.id == cue_id)
@@ -88,15 +84,15 @@ async def cue_from_media(studio: TheStudio, body: FromMedia) -> CueOut:
 @router.post("/{cue_id}/copy", status_code=201)
 async def copy_cue(studio: TheStudio, found: TheCue) -> CueOut:
     """Duplicates a cue under another name, switched off and without its calls, so that nothing fires twice."""
-    book = studio.books.book
-    taken = {cue.name for cue in book.cues}
-    name, number = f"{found.name} (copy)", 2
-    while name in taken:
-        name, number = f"{found.name} (copy {number})", number + 1
-    copy_id = slug(name, {cue.id for cue in book.cues}, "cue")
-    value = next(cue for cue in book_json(book)["cues"] if cue["id"] == found.id)
-    value = {**value, "id": copy_id, "name": name[:200], "calls": []}
-    await studio.edit(lambda draft: draft.put("cues", copy_id, value), f"copied the cue {found.name}")
+
+    def copy(draft: Draft) -> str:
+        taken = {cue.name for cue in draft.book.cues}
+        name, number = f"{found.name} (copy)", 2
+        while name in taken:
+            name, number = f"{found.name} (copy {number})", number + 1
+        return draft.add("cues", name, {**(draft.part("cues", found.id) or {}), "name": name[:200], "calls": []}, "cue")
+
+    copy_id = await studio.edit(copy, f"copied the cue {found.name}")
     cue = next(cue for cue in studio.books.book.cues if cue.id == copy_id)
     return CueOut(cue=cue, version=studio.books.version)
 
@@ -136,7 +132,7 @@ async def many_cues(studio: TheStudio, body: ManyIn) -> Edited:
         raise Refused(404, f"There is no cue “{lost[0]}”.", "The list has changed. Look at it again.")
 
     def change(draft: Draft) -> None:
-        for cue_id in body.cues:
+        for cue_id in dict.fromkeys(body.cues):
             cue = draft.part("cues", cue_id)
             if body.remove:
                 draft.remove("cues", cue_id)

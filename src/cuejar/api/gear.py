@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from fastapi import APIRouter
 from fastapi.responses import Response
@@ -22,7 +22,6 @@ from cuejar.core.kinds.gear import GEAR_KINDS
 from cuejar.core.measures.catalogue import shows
 from cuejar.core.measures.lamps import LOOKS, overlaps, patched
 from cuejar.core.parts.gear import CHANNELS, KindOfGear, Side
-from cuejar.core.parts.slugs import slug
 from cuejar.core.words.properties import property_said
 from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.keys import KeysDriver
@@ -422,9 +421,8 @@ async def new_look(studio: TheStudio, body: LookIn) -> Edited:
                 values[path] = rest
     if not values:
         raise Refused(409, "No gear has reported its state yet.", "Connect some on the Rig page first.")
-    look_id = slug(body.name, {look.id for look in studio.books.book.looks}, "look")
-    value: dict[str, Any] = {"id": look_id, "name": body.name, "values": values}
-    await studio.edit(lambda draft: draft.put("looks", look_id, value), f"added the resting look {body.name}")
+    look = {"name": body.name, "values": values}
+    await studio.edit(lambda draft: draft.add("looks", body.name, look, "look"), f"added the resting look {body.name}")
     return edited(studio)
 
 

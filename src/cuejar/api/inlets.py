@@ -16,7 +16,6 @@ from cuejar.api.need import TheStudio
 from cuejar.api.shapes import Shape
 from cuejar.core.measures.haptics import Worn, fitted, from_csv, to_csv
 from cuejar.core.parts.gear import HapticPattern
-from cuejar.core.parts.slugs import slug
 from cuejar.live.inlets import MOST_BYTES, NotLetIn, new_key
 
 router = APIRouter(prefix="/api", tags=["inlets"])
@@ -145,13 +144,13 @@ class PatternIn(Shape):
 
 @router.post("/patterns", status_code=201)
 async def pattern_in(studio: TheStudio, body: PatternIn) -> Edited:
-    pattern_id = slug(body.name, {pattern.id for pattern in studio.books.book.patterns}, "pattern")
     try:
-        pattern = await studio.read_text(body.name, from_csv, body.text, pattern_id, body.name)
+        pattern = await studio.read_text(body.name, from_csv, body.text, "pattern", body.name)
     except ValueError as error:
         raise Refused(
             422, f"The file can’t be read: {error}.", "It must have the columns time_ms, side, x, y, size and level."
         ) from error
     value = pattern.model_dump(mode="json", exclude_defaults=True)
-    await studio.edit(lambda draft: draft.put("patterns", pattern_id, value), f"imported the pattern {body.name}")
+    what = f"imported the pattern {body.name}"
+    await studio.edit(lambda draft: draft.add("patterns", body.name, value, "pattern"), what)
     return edited(studio)

@@ -6,7 +6,6 @@ from collections.abc import AsyncIterator
 from pathlib import Path
 from typing import NamedTuple
 
-from cuejar.core.parts.slugs import slug
 from cuejar.media.library import shown_name
 from cuejar.media.probe import NotTaken
 from cuejar.store.draft import Draft
@@ -33,9 +32,7 @@ def entry_for(draft: Draft, file: File) -> str:
     known = next((entry["id"] for entry in draft.entries("media") if entry.get("file") == file.hash), None)
     if known is not None:
         return str(known)
-    media_id = slug(file.name, {entry["id"] for entry in draft.entries("media")}, "file")
-    draft.put("media", media_id, {"id": media_id, "name": file.name, "file": file.hash})
-    return media_id
+    return draft.add("media", file.name, {"name": file.name, "file": file.hash}, "file")
 
 
 async def take_path(studio: Studio, path: Path) -> File:

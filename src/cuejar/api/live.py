@@ -19,6 +19,7 @@ from cuejar.core.facts import orders as o
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.rules.chance import possible
 from cuejar.core.rules.pads import endings
+from cuejar.core.words.verdicts import sent_back_said
 
 router = APIRouter(prefix="/api", tags=["live"])
 
@@ -169,13 +170,9 @@ async def release(studio: TheStudio, run: Running, body: ReleaseIn) -> Done:
 async def drop(studio: TheStudio, run: Waiting) -> Done:
     """Drops everything of a waiting call; its points are refunded, unless something of it has been on."""
     there = studio.runner.view.run(run)
+    assert there is not None
     timed = await studio.runner.post(h.DropCall(run=run))
-    if any(
-        isinstance(order, o.Settle) or (isinstance(order, o.Paid) and order.what == "refunded") for _, order in timed
-    ):
-        return Done(what="Dropped and refunded.")
-    spent = there is not None and there.redemption is not None
-    return Done(what="Dropped. The points stay spent: part of it has already started." if spent else "Dropped.")
+    return Done(what=sent_back_said(there.call, there.redemption, (order for _, order in timed)))
 
 
 @router.post("/runs/{run_id}/move")

@@ -22,7 +22,6 @@ from cuejar.core.facts.origin import GIVEN_ROW
 from cuejar.core.facts.paths import reward_path
 from cuejar.core.parts.base import Id, JsonObject, Name
 from cuejar.core.parts.folding import folded
-from cuejar.core.parts.slugs import slug
 from cuejar.core.rules.openings import CLOSED
 from cuejar.core.rules.price import forecast, minutes_to_earn
 from cuejar.core.rules.rewardlist import Row, read, written
@@ -258,13 +257,12 @@ async def new_reward(studio: TheStudio, body: NewReward) -> RewardOut:
 
     def add(draft: Draft) -> tuple[str, str | None]:
         _refuse_twice(draft.book, title)
-        reward_id, cue_id = slug(title, {reward.id for reward in draft.book.rewards}, "reward"), None
-        draft.put("rewards", reward_id, {"id": reward_id, "title": title, "cost": body.cost, "text": body.text})
-        if body.cue:
-            cue_id = slug(title, {cue.id for cue in draft.book.cues}, "cue")
-            calls = [{"kind": "reward", "reward": reward_id}]
-            draft.put("cues", cue_id, {"id": cue_id, "name": title, "calls": calls})
-        return reward_id, cue_id
+        fields = {"title": title, "cost": body.cost, "text": body.text}
+        reward_id = draft.add("rewards", title, fields, "reward")
+        if not body.cue:
+            return reward_id, None
+        cue = {"name": title, "calls": [{"kind": "reward", "reward": reward_id}]}
+        return reward_id, draft.add("cues", title, cue, "cue")
 
     reward_id, cue_id = await studio.edit(add, f"added the reward {title}")
     reward = next(r for r in studio.books.book.rewards if r.id == reward_id)
@@ -420,10 +418,6 @@ def _elsewhere(studio: Studio, body: ElsewhereIn) -> Any:
 async def _take(studio: Studio, body: ElsewhereIn, ours: bool) -> RewardOut:
     """Adds a reward that was made elsewhere to the book: as it is, or replaced by one of ours."""
     other = _elsewhere(studio, body)
-    book = studio.books.book
-    known = next((reward for reward in book.rewards if folded(reward.title) == folded(other.title)), None)
-    if known is not None and not (known.elsewhere and ours):
-        raise Refused(409, f"There is already a reward “{other.title}”.", "Give one of them another title.")
     fields = {
         "title": other.title,
         "cost": max(1, other.cost),
@@ -433,15 +427,18 @@ async def _take(studio: Studio, body: ElsewhereIn, ours: bool) -> RewardOut:
     }
     if other.prompt:
         fields["prompt"] = other.prompt[:400]
-    reward_id = known.id if known is not None else slug(other.title, {reward.id for reward in book.rewards}, "reward")
     channel = {} if body.channel == GIVEN_ROW else {"channel": body.channel}
-    row = {"id": reward_id, **channel, **fields}
 
-    def take(draft: Draft) -> None:
-        there = draft.part("rewards", reward_id) if known is not None else None
-        draft.put("rewards", reward_id, row if there is None else {**there, **fields})
+    def take(draft: Draft) -> str:
+        known = next((one for one in draft.book.rewards if folded(one.title) == folded(other.title)), None)
+        if known is None:
+            return draft.add("rewards", other.title, {**channel, **fields}, "reward")
+        if not (known.elsewhere and ours):
+            raise Refused(409, f"There is already a reward “{other.title}”.", "Give one of them another title.")
+        draft.put("rewards", known.id, {**(draft.part("rewards", known.id) or {}), **fields})
+        return known.id
 
-    await studio.edit(take, f"{'took over' if ours else 'imported'} {other.title}")
+    reward_id = await studio.edit(take, f"{'took over' if ours else 'imported'} {other.title}")
     return RewardOut(
         reward=next(r for r in studio.books.book.rewards if r.id == reward_id), version=studio.books.version
     )

@@ -28,6 +28,7 @@ from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.kinds.gear import kind_of
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.colour import fade, read_colour
+from cuejar.core.rules.rig import Found
 from cuejar.core.words.properties import property_said
 from cuejar.live.drivers.base import (
     AwayError,
@@ -120,7 +121,7 @@ class Keeper:
         self._fades: dict[PropertyPath, _Fade] = {}
         self._fade_in: dict[PropertyPath, int] = {}
         self._hands: Counter[PropertyPath] = Counter()
-        """How many changes on each property, by hand or found in a catalogue, the engine wasn't told yet."""
+        """How many changes by hand on each property the engine wasn't told yet."""
         self._told: Literal["lost", "back"] | None = None
         """What this keeper last told the engine. The engine's own view may be older than an earlier keeper's reports,
         so it isn't used here.
@@ -213,10 +214,7 @@ class Keeper:
         self._take(catalogue)
         if catalogue.things is not None:
             await self._runner.post(catalogue.things, patient=True)
-        found = {
-            path: there for path, there in catalogue.found.items() if is_sound(there.value) and is_sound(there.hand)
-        }
-        meaning = self._runner.view.reunited(found, catalogue.boot)
+        meaning = self._runner.view.reunited(_sound(catalogue), catalogue.boot)
         for path, value in meaning.gone.items():
             what = f"“{value}” no longer exists. {property_said(path)} rests at “{meaning.rest[path]}” now."
             log.warning("%s: %s", self.name, what)
@@ -272,13 +270,13 @@ class Keeper:
             heard.put_nowait(error)
 
     def _changed(self, report: Report) -> list[PropertyPath]:
-        """Returns the properties that a report changes: they aren't put back before the engine knows of it."""
+        """Returns the properties that a report says were changed by hand: they aren't put back before the engine knows.
+        All others are, however long it takes to tell the engine of the report: on a full disk it is for ever.
+        """
         if isinstance(report, h.Hand):
             return [report.path]
         if isinstance(report, Greeting):
-            wanted = self.wanted()
-            found = {path: there.value for path, there in report.found.items() if path not in self._fades}
-            return [path for path, value in found.items() if not _same(wanted.get(path), value)]
+            return list(self._runner.view.reunited(_sound(report), report.boot).hands)
         return []
 
     async def _tell_engine(self, heard: asyncio.Queue[tuple[Report, list[PropertyPath]] | AwayError]) -> None:
@@ -453,6 +451,11 @@ class Keeper:
             "serial": self.serial,
             "lacks": [*self.lacks, *self.gone.values()],
         }
+
+
+def _sound(catalogue: Greeting) -> dict[PropertyPath, Found]:
+    """Returns what gear shows, without what cannot be."""
+    return {path: there for path, there in catalogue.found.items() if is_sound(there.value) and is_sound(there.hand)}
 
 
 def _same(one: PropertyValue, other: PropertyValue) -> bool:

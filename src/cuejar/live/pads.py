@@ -18,6 +18,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.rules.door import REASONS
 from cuejar.core.rules.pads import endings, opens, padded
+from cuejar.core.words.verdicts import SPENT, sent_back_said
 from cuejar.live.desk import lanes_told
 from cuejar.live.devices import Device, Devices
 from cuejar.live.hub import Hub
@@ -274,15 +275,15 @@ class PadsLine(ProvenLine):
     async def _end(self, wish: EndWish | SendBackWish) -> str:
         runner = self._pads.runner
         run = runner.view.run(wish.run)
-        waits = run is not None and run.started_at is None
         if isinstance(wish, SendBackWish):
-            if not waits:
+            if run is None or run.started_at is not None:
                 return "It no longer waits."
-            await runner.post(h.DropCall(run=wish.run))
-        elif run is None or waits:
+            timed = await runner.post(h.DropCall(run=wish.run))
+            said = sent_back_said(run.call, run.redemption, (order for _, order in timed))
+            return said if said.endswith(SPENT) else ""
+        if run is None or run.started_at is None:
             return "It has ended already."
-        else:
-            await runner.post(h.Release(wish.run))
+        await runner.post(h.Release(wish.run))
         return ""
 
     async def _press(self, device: Device, cue: str, call: str) -> str:

@@ -6,6 +6,7 @@ from typing import Any
 
 from cuejar.core.book.book import Book
 from cuejar.core.parts.base import BookError, JsonObject, Problem
+from cuejar.core.parts.slugs import slug
 
 EVERYTHING = "everything"
 
@@ -41,6 +42,16 @@ class Draft:
         entries = self.entries(kind)
         index = next((i for i, entry in enumerate(entries) if entry["id"] == thing), len(entries))
         self.data[kind] = [*entries[:index], value, *entries[index + 1 :]]
+
+    def add(self, kind: str, name: str, value: JsonObject, default: str) -> str:
+        """Adds an entry to a list, with an id made from a name. Returns the id.
+
+        Args:
+            default: the id if nothing of the name can be used.
+        """
+        own = slug(name, {entry["id"] for entry in self.entries(kind)}, default)
+        self.put(kind, own, {**value, "id": own})
+        return own
 
     def remove(self, kind: str, thing: str) -> None:
         """Raises NothingThere."""

@@ -73,7 +73,7 @@ function share(row: { since: number; until: number | null }): number {
           <button
             class="btn"
             :disabled="disabled"
-            title="Send back: the points are refunded"
+            title="Send back: points are refunded unless part of it has started"
             :aria-label="`Send ${wait.name} of ${wait.viewer || 'nobody'} back`"
             @click="emit('ask', { do: 'send_back', run: wait.run })"
           >

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, field_validator
+from pydantic import AfterValidator, Field, field_validator
 
+from cuejar.core.facts.paths import canonical_path
 from cuejar.core.parts.base import Id, Model, Name, Share
 
 Minute = Annotated[float, Field(ge=0, le=1_440)]
@@ -30,7 +31,7 @@ class HandAt(Model):
     """The streamer changes something on the gear by hand."""
 
     at_min: Minute
-    path: Annotated[str, Field(min_length=1, max_length=200)]
+    path: Annotated[str, Field(min_length=1, max_length=200), AfterValidator(canonical_path)]
     value: bool | float | Annotated[str, Field(max_length=1_000)]
 
 

@@ -12,6 +12,7 @@ from typing import Annotated, Literal, get_args
 from pydantic import AfterValidator, Field, field_validator, model_validator
 
 from cuejar.core.book.audience import Audience
+from cuejar.core.facts.paths import canonical_path
 from cuejar.core.kinds.table import OUTPUTS, AnyBeat
 from cuejar.core.parts.base import (
     Id,
@@ -401,7 +402,7 @@ class RestingLook(Model):
 
     id: Id
     name: Name
-    values: dict[str, bool | float | str] = {}
+    values: dict[Annotated[str, AfterValidator(canonical_path)], bool | float | str] = {}
 
 
 class BlockedWord(Model):

@@ -8,7 +8,7 @@ away. A cue is closed for everybody when
     off_air        it can only be called while the stream is live, and it isn't; on_air: the other way round
     category       the stream's category isn't one of the door's
     scene          the current scene isn't one of the door's
-    cap_stream     the limit per stream is reached, and nobody is exempt
+    cap_stream     the limit per stream is reached, and no role is exempt
     gear_away      everything it does needs disconnected gear
 
 Roles, texts, cooldowns and a viewer's own caps close it only for some or for a while; the door checks them.

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from typing import Any
 
+from cuejar.core.facts import orders as o
 from cuejar.core.rules.door import REASONS
 
+SPENT = "The points stay spent: part of it has already started."
 VERDICTS = {"let_in": "let in", "extended": "extended", "turned_away": "refused", "ignored": "ignored"}
 
 
@@ -37,3 +39,12 @@ def verdict_said(
         f"{refunded:,} {'point' if refunded == 1 else 'points'} refunded" if refunded else "",
     ]
     return ", ".join(part for part in parts if part)
+
+
+def sent_back_said(call: str, redemption: str | None, orders: Iterable[o.Order]) -> str:
+    """Returns what became of a call that was dropped by hand, by the orders that followed."""
+    for order in orders:
+        settled = isinstance(order, o.Settle) and order.redemption == redemption and order.as_ == "refunded"
+        if settled or (isinstance(order, o.Paid) and order.call == call and order.what == "refunded"):
+            return "Dropped and refunded."
+    return "Dropped." if redemption is None else f"Dropped. {SPENT}"

@@ -31,7 +31,7 @@ async function letGo(cue: string): Promise<void> {
   await got(api.POST('/api/cues/{cue_id}/let-go', { params: { path: { cue_id: cue } } }))
 }
 
-/** The button that a key presses, if it belongs to a pad and nobody is typing. */
+/** The pad's button for a pressed key; none while the streamer types in a field. */
 function buttonOf(event: KeyboardEvent): InstanceType<typeof PadButton> | undefined {
   const on = event.target as HTMLElement
   const typing = on.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(on.tagName)

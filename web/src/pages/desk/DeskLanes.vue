@@ -2,7 +2,7 @@
 import { ref } from 'vue'
 import { api, got } from '@/api/client'
 import { useLive, type Waiting } from '@/composables/useLive'
-import { attempt } from '@/composables/useSay'
+import { attempt, say } from '@/composables/useSay'
 import { saidOfLane } from '@/logic/lanes'
 import { sayNumber } from '@/logic/words'
 import DeskReading from './DeskReading.vue'
@@ -14,7 +14,7 @@ const dragged = ref<string | null>(null)
 const over = ref<string | null>(null)
 
 async function sendBack(run: string): Promise<void> {
-  await got(api.POST('/api/runs/{run_id}/drop', { params: { path: { run_id: run } } }))
+  say((await got(api.POST('/api/runs/{run_id}/drop', { params: { path: { run_id: run } } }))).what, 'fine')
 }
 
 async function moveBefore(before: string | null): Promise<void> {
@@ -88,7 +88,7 @@ function stepUp(line: Waiting[], index: number): void {
           </button>
           <button
             class="btn tiny bare"
-            title="Send back: the points are refunded"
+            title="Send back: points are refunded unless part of it has started"
             :aria-label="`Send ${wait.name} of ${wait.viewer || 'nobody'} back`"
             @click="attempt(() => sendBack(wait.run))"
           >

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** How likely each entry has been seen after so many draws, as curves. */
+/** Curves: the chance that each entry has come up after a number of draws. */
 import { ref } from 'vue'
 import { useChart } from '@/composables/useChart'
 import { layerColour } from './layers'
