@@ -261,7 +261,7 @@ def test_data_in_words() -> None:
         (("turned_away", "role"), "refused, not for this viewer's role"),
         (("ignored", "", "no such thing"), "ignored, no such thing"),
         (("let_in", "", "", 1, [{"what": "drop", "as": "stale"}]), "let in, waited too long, 1 point refunded"),
-        (("let_in", "", "", 0, [{"what": "drop", "as": "hand"}]), "let in, refunded by hand"),
+        (("let_in", "", "", 0, [{"what": "drop", "as": "hand"}]), "let in, dropped by hand"),
         (("let_in", "", "", 0, [{"what": "fail", "why": "the jar is empty"}]), "let in, the jar is empty"),
     ],
 )

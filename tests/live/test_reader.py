@@ -157,7 +157,7 @@ def test_words_lists_review_and_who_was_read_before(running: Running) -> None:
     running.api.put("/api/book/reading", json={"value": {"review": "new"}}).raise_for_status()
     waits = running.redeem("owlpost", "Ask", "mind the gap")
     review = until(lambda: running.state()["reviews"]["first"])[0]
-    assert (review["viewer"], review["text"]) == ("owlpost", "mind the gap")
+    assert (review["viewer"], review["reward"], review["text"]) == ("owlpost", "Ask", "mind the gap")
     assert running.state_of(waits) == "unfulfilled"
     running.api.post(f"/api/redemptions/{review['redemption']}/review", json={"ok": True}).raise_for_status()
     until(lambda: running.state_of(waits) == "fulfilled")

@@ -200,10 +200,11 @@ class Desk:
         yield TimingPart(now=now, of="timing", value=self._timing())
         tries = [run.id for run in view.runs if run.tried and run.started_at is not None]
         yield TriesPart(now=now, of="tries", value=tries[:MOST_NAMED])
+        titles = {reward.id: reward.title for reward in view.book.rewards}
         first = [
             ReviewRow(
                 redemption=call,
-                reward=getattr(waiting, "reward", waiting.kind),
+                reward=titles.get(getattr(waiting, "reward", ""), waiting.kind),
                 viewer=waiting.viewer.name if waiting.viewer is not None else "",
                 viewer_id=waiting.viewer.id if waiting.viewer is not None else "",
                 text=waiting.text[:500],

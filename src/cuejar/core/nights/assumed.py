@@ -16,8 +16,6 @@ REST = "Rest values come from the book, not from the gear."
 RUNS = "Changes by hand to single runs (released, moved, dropped) are left out."
 PAST = "No past nights are known, so this audience likes everything equally."
 ODD = "{} entries of that night could not be read; they are left out."
-_RESTING = frozenset({"broadcaster", "lights"})
-"""The gear whose rest values decide whether a hold can be seen."""
 
 
 def of_audience(book: Book, audience: Audience, past: bool, unknown: int = 0) -> list[str]:
@@ -35,7 +33,7 @@ def of_audience(book: Book, audience: Audience, past: bool, unknown: int = 0) ->
             (PAST, audience.likes == "past" and not past),
             (SPEECH, any(kind.speaks for kind in kinds)),
             (FOLDERS, any(getattr(jar, "folder", None) for jar in book.jars)),
-            (REST, any(kind.way == "hold" and kind.gear in _RESTING for kind in kinds)),
+            (REST, any(kind.way == "hold" and kind.gear is not None for kind in kinds)),
         )
         if matters
     ]

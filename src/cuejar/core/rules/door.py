@@ -69,7 +69,7 @@ REASONS: dict[str, str] = {
     "no_cue": "it calls no cue",
     "unreadable": "unreadable",
     "too_late": "it came too late",
-    "sent_back": "the streamer sent it back",
+    "sent_back": "sent back by hand",
 }
 """Every reason in plain words."""
 

@@ -34,7 +34,7 @@ def verdict_said(
     parts = [
         VERDICTS.get(verdict, verdict),
         reason_said(reason, detail) if reason else detail,
-        "" if dropped is None else "waited too long" if dropped.get("as") == "stale" else "refunded by hand",
+        "" if dropped is None else "waited too long" if dropped.get("as") == "stale" else "dropped by hand",
         "" if failed is None else str(failed.get("why", "")),
         f"{refunded:,} {'point' if refunded == 1 else 'points'} refunded" if refunded else "",
     ]

@@ -41,9 +41,8 @@ function stepUp(line: Waiting[], index: number): void {
     <DeskReading />
     <article v-for="wait in live.state?.reviews.first ?? []" :key="wait.redemption" class="card review row">
       <span class="grow"
-        ><strong><ViewerName :id="wait.viewer_id" :name="wait.viewer" /></strong>, {{ wait.reward }}: “{{
-          wait.text
-        }}”</span
+        ><strong><ViewerName :id="wait.viewer_id" :name="wait.viewer" /></strong>, {{ wait.reward
+        }}{{ wait.text && `: “${wait.text}”` }}</span
       >
       <button class="btn tiny main" @click="attempt(() => review(wait.redemption, true))">Let in</button>
       <button class="btn tiny" @click="attempt(() => review(wait.redemption, false))">Send back</button>
