@@ -154,7 +154,7 @@ def value_said(value: PropertyValue) -> str:
         return "unknown"
     if isinstance(value, bool):
         return "on" if value else "off"
-    return f"{round(value, 3):g}" if isinstance(value, int | float) else str(value)
+    return f"{round(value, 3):.15g}" if isinstance(value, int | float) else str(value)
 
 
 def _title(reward: str, rewards: Iterable[Reward]) -> str:
