@@ -4,8 +4,12 @@ import said from './said.json'
 import { sayKeys, sayReturn, saySize, sayValue } from './words'
 
 /** What the server says the same way; its tests read the same file. */
-test.each(said.value as [unknown, string][])('%o is said as %s', (value, words) => expect(sayValue(value)).toBe(words))
-test.each(said.keys as [string, string][])('%s are said as %s', (combo, words) => expect(sayKeys(combo)).toBe(words))
+test.each(said.value as [unknown, string][])('%o is said as %s', (value, words) =>
+  expect(sayValue(value)).toBe(words),
+)
+test.each(said.keys as [string, string][])('%s are said as %s', (combo, words) =>
+  expect(sayKeys(combo)).toBe(words),
+)
 
 test.each([
   ['{{ colour }}', 'the viewer’s colour'],
