@@ -13,7 +13,7 @@ from cuejar.live.journal import Journal
 from cuejar.live.latches import Latches
 from cuejar.live.rig import Rig
 from cuejar.live.runner import Runner
-from cuejar.live.strikes import Strikes
+from cuejar.live.strikes import Owed, Strikes
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
 from cuejar.settings import Settings
@@ -32,7 +32,14 @@ class Inside:
         self.database = open_database(folder)
         self.writer, self.watch, self.troubles = Writer(self.database.writing), Watch(), Troubles()
         self.journal = Journal(self.database.sessions)
-        self.runner = Runner(Settings(data=folder), self.journal, self.writer, self.watch, self.troubles)
+        self.runner = Runner(
+            Settings(data=folder),
+            self.journal,
+            self.writer,
+            self.watch,
+            self.troubles,
+            decided=lambda settled, strikes: self.decided(settled, strikes),
+        )
         self.runner.load(book)
         self.latches = Latches(self.database.sessions, self.runner.keep_later, self.journal.installation)
         self.rig = Rig(self.runner, secret, standins, self.latches, self._hands())
@@ -46,6 +53,9 @@ class Inside:
             lambda strike: "chat" if strike.kind == "reply" else self.rig.where(strike),
         )
 
+    def decided(self, settled: list[tuple[str, str]], strikes: list[Owed]) -> None:
+        self.strikes.owe(strikes)
+
     def _hands(self) -> Hands:
         keys = Secrets(self.database.path.parent, False)
         return Hands(Devices(self.database.sessions, self.writer, keys), lambda: None)
@@ -53,7 +63,6 @@ class Inside:
     def start(self, **media: Any) -> None:
         self.runner.start(self.book, media)
         self.strikes.owe(self.journal.owed_strikes(), again=True)
-        self.runner.recorder.on_decided = lambda settled, strikes: self.strikes.owe(strikes)
 
     async def stop(self) -> None:
         await self.rig.stop()

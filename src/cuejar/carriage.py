@@ -230,7 +230,7 @@ class Carriage:
         # The data beside the book goes first: importing it again after a failure changes nothing.
         for part in taken.data:
             for work in moving.batches(waits.file.side, part):
-                await self._writer.do_bare(work)
+                await self._writer.do(work)
         if taken.is_new:
             # What goes wrong once the book names the files doesn't remove them.
             files = self._library.taking(arriving)

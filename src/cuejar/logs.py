@@ -50,8 +50,8 @@ def log_to(folder: Path) -> logging.handlers.QueueListener:
         pass  # There is still the terminal.
     records: queue.SimpleQueue[logging.LogRecord] = queue.SimpleQueue()
     root = logging.getLogger()
-    root.addHandler(logging.handlers.QueueHandler(records))  # type: ignore[arg-type]
+    root.addHandler(logging.handlers.QueueHandler(records))
     root.setLevel(logging.WARNING)
-    listener = logging.handlers.QueueListener(records, *handlers)  # type: ignore[arg-type]
+    listener = logging.handlers.QueueListener(records, *handlers)
     listener.start()
     return listener

@@ -7,10 +7,11 @@ import logging
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
-from concurrent.futures import CancelledError
-from concurrent.futures.process import BrokenProcessPool
+from concurrent.futures import BrokenExecutor, CancelledError
 from dataclasses import dataclass, field
 from typing import Literal
+
+from pebble import ProcessExpired
 
 from cuejar.core.nights.compare import Shift, Spread, shifts, spreads
 from cuejar.core.nights.tally import Result
@@ -126,7 +127,7 @@ class Rehearsals:
             self._failed(one, "; ".join(str(problem) for problem in error.problems))
         except NoWorkers as error:
             self._failed(one, str(error))
-        except (BrokenProcessPool, CancelledError):
+        except (ProcessExpired, BrokenExecutor, CancelledError):
             self._crew.close()
             if one.stopping.is_set():
                 one.state = "stopped"

@@ -5,44 +5,38 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import logging
-import secrets
-import sqlite3
-import time
 from collections.abc import AsyncIterator, Callable, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import AbstractAsyncContextManager
-from datetime import date
 from pathlib import Path
 from typing import Any, TypeVar
 
-from sqlalchemy import select
-from sqlalchemy.dialects.sqlite import insert
-
 from cuejar.carriage import Carriage, Kept
-from cuejar.core.book.book import Book, MediaEntry, OverlayEntry
+from cuejar.core.book.book import Book, MediaEntry
 from cuejar.core.book.files import book_json
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.paths import reward_path
 from cuejar.core.kinds.table import KINDS
-from cuejar.core.parts.base import BookError, JsonObject
+from cuejar.core.parts.base import BookError
 from cuejar.core.rules.renames import followed
 from cuejar.core.rules.tickets import by_hand
 from cuejar.core.rules.words import prepared
 from cuejar.core.words.rewards import hand_said
 from cuejar.ending import work_behind
+from cuejar.links import Links
 from cuejar.live import plugins
 from cuejar.live.channels import Channels
-from cuejar.live.desk import TOPIC, Desk
+from cuejar.live.desk import TOPIC, Around, Desk
 from cuejar.live.devices import Devices
-from cuejar.live.drivers.overlay import Overlays, topic
+from cuejar.live.drivers.overlay import Overlays
 from cuejar.live.folders import PREFIX, Folders, media_id
 from cuejar.live.hands import Hands
 from cuejar.live.hub import Hub
 from cuejar.live.inlets import MOST_SEEN, Inlets
 from cuejar.live.journal import Journal
 from cuejar.live.latches import Latches
-from cuejar.live.messages import DeskBook, PadsDesk, Source
+from cuejar.live.messages import DeskBook, Source
 from cuejar.live.orderlog import OrderLog
 from cuejar.live.osc_in import OscIn
 from cuejar.live.pads import MOST_ARRIVALS, Pads
@@ -60,29 +54,19 @@ from cuejar.platform import Lock, Taken
 from cuejar.rehearsals import Rehearsals
 from cuejar.settings import CannotStart, Settings, prepare_data_folder, token_of
 from cuejar.store.books import Books, Origin
-from cuejar.store.copies import make_copy
 from cuejar.store.database import FILE, copied_aside, open_database
 from cuejar.store.draft import Draft, NothingThere
-from cuejar.store.models import LinkRow
-from cuejar.store.nights import let_go, too_old
 from cuejar.store.secrets import Secrets
-from cuejar.store.writer import CannotWrite, Writer
+from cuejar.store.writer import CannotWrite, Writer, plain
+from cuejar.upkeep import Upkeep
 
-OVERLAY_LINK = "overlay"
 BOOK_COPY = "book-copy.json"
 NEW_BOOK_S = 1.5
 """How long the answer to an edit waits for it to take effect."""
-COPY_S, COPY_AGAIN_S = 900, 30
-"""How often to check for today's copy of the data, and how soon again after a failure."""
-COPIES = "copies"
-NIGHTS_S, NIGHTS_AT_ONCE = 60, 5
-"""How often to check for expired nights, and how many are deleted together."""
 R = TypeVar("R")
 THREADS = 24
 """How many edits, feeds and lists may wait for a disk at once."""
 SHORT_TEXT, READ_LIMIT_S = 20_000, 30
-UNDO_MS = 3_600_000
-"""Nothing is deleted until the setting that asks for it is this old, so that undo can stop it."""
 STOP_S = 4.0
 """How long all parts together may take to stop."""
 T = TypeVar("T")
@@ -131,14 +115,15 @@ async def _contents(path: Path) -> AsyncIterator[bytes]:
     yield path.read_bytes()
 
 
-def _retention(book: JsonObject) -> Any:
-    """Returns how long nights are kept, from a book as JSON."""
-    house = book.get("house", {})
-    return house.get("nights_kept"), house.get("nights_days")
-
-
 class Studio:
     """The composition. It decides nothing."""
+
+    # Needed by what is made before them.
+    desk: Desk
+    channels: Channels
+    pads: Pads
+    hands: Hands
+    rig: Rig
 
     def __init__(
         self,
@@ -170,7 +155,8 @@ class Studio:
             self._lock.close()
             raise
         self.sessions, self.database = database.sessions, database.path
-        self.writer, self.watch, self.troubles = Writer(database.writing), Watch(), Troubles()
+        self.writer = Writer(database.writing)
+        self.watch, self.troubles = Watch(self._changed), Troubles(self._changed)
         self.books = Books(self.sessions, self.writer, self.folder / BOOK_COPY)
         journal = Journal(self.sessions)
         try:
@@ -179,9 +165,14 @@ class Studio:
             raise CannotStart(f"The book can’t be saved to {self.folder}: {error}.") from error
         megabyte = 1_000_000
         self.library = Library(
-            self.folder, self.sessions, self.writer, settings.max_file_mb * megabyte, settings.max_pixels
+            self.folder,
+            self.sessions,
+            self.writer,
+            settings.max_file_mb * megabyte,
+            settings.max_pixels,
+            self._changed,
         )
-        self.readers = Workers(self.folder / "reading", 2, work_behind)
+        self.readers = Workers(self.folder / "reading", 2, work_behind, self._changed)
         self.carriage = Carriage(
             self.folder / "incoming",
             self.books,
@@ -192,24 +183,59 @@ class Studio:
             journal.installation,
             Kept(self.sessions, self.database, self.writer),
         )
-        self.hub = Hub()
-        self.runner = Runner(settings, journal, self.writer, self.watch, self.troubles)
-        self.overlays = Overlays(self.hub, lambda: self.runner.view, self._source)
+        self.hub = Hub(self._changed)
+        self.runner = Runner(
+            settings,
+            journal,
+            self.writer,
+            self.watch,
+            self.troubles,
+            self._changed,
+            self._decided,
+            lambda calls: self.desk.ledger_changed(calls),
+        )
         self.speakers = Workers(self.folder / "speaking", 1)
-        self.reader = Reader(self.folder / "speech", self.runner, self.speakers)
-        self.overlays.speech = self.reader.ready
-        self.reader.on_ready = lambda run, beat: self.overlays.speech_ready(run, beat, self.runner.clock.now())
-        self.desk = Desk(self.hub, self.runner, self.sessions)
+        self.reader = Reader(
+            self.folder / "speech",
+            self.runner,
+            self.speakers,
+            lambda run, beat: self.overlays.speech_ready(run, beat, self.runner.clock.now()),
+        )
+        self.overlays = Overlays(self.hub, lambda: self.runner.view, self._source, self.reader.ready)
+        self.day_timers = DayTimers(self.runner)
+        self.beyond: Callable[[], str] = str
+        """The address at which other computers find the overlays, once they are served there."""
+        around = Around(
+            gear=lambda: [*self.channels.rows(), *self.rig.rows()],
+            jobs=lambda: [job._asdict() for job in self.jobs],
+            owed=self.owed,
+            day_timers=self.day_timers.next,
+            beyond=lambda: self.beyond(),
+            pads=lambda: self.pads.told_to_the_desk(self.hands),
+            is_shown_beside=lambda: self.pads.shows_desk(),
+            arrived=lambda lines: self.pads.arrived(lines),
+        )
+        self.desk = Desk(self.hub, self.runner, self.sessions, around)
         self.folders = Folders(self.runner, self.library, self._media_changed)
         self.secrets = Secrets(self.folder, settings.key_store)
         latches = Latches(self.sessions, self.runner.keep_later, journal.installation)
-        self.devices = Devices(self.sessions, self.writer, self.secrets)
-        self.pads = Pads(self.hub, self.runner, self.devices, self._change_house)
-        self.hands = Hands(self.devices, lambda: self.hub.changed(), self.pads)
-        self.rig = Rig(self.runner, self.secrets.get, settings.standins, latches, self.hands)
+        self.devices = Devices(self.sessions, self.writer, self.secrets, self._changed)
+        self.pads = Pads(
+            self.hub, self.runner, self.devices, self._change_house, lambda: self.desk.latest(MOST_ARRIVALS)
+        )
+        self.hands = Hands(self.devices, self.hub.changed, self.pads)
+        self.rig = Rig(
+            self.runner, self.secrets.get, settings.standins, latches, self.hands, self._changed, self._renamed
+        )
         self.simulated = Simulated(self.folder / "simulated", settings.standins_port, settings.standins, self.watch)
         self.channels = Channels(
-            self.runner, self.sessions, self.secrets.get, self.rig.address, settings.channel, self._reward_by_hand
+            self.runner,
+            self.sessions,
+            self.secrets.get,
+            self.rig.address,
+            settings.channel,
+            self._reward_by_hand,
+            self._changed,
         )
         self.strikes = Strikes(
             self._striker,
@@ -219,14 +245,13 @@ class Studio:
             lambda failed: self.runner.post(failed, patient=True),
             lambda strike: "chat" if KINDS[strike.kind].to_channel else self.rig.where(strike),
         )
-        self.inlets = Inlets()
+        self.inlets = Inlets(journal.has_heard)
         self.osc = OscIn(self.runner, self.inlets, self._change_house)
         self.rehearsals = Rehearsals(self.watch)
         self._is_on = False
         """Whether the show runs: a command that imports has only the book."""
-        with self.sessions() as session:
-            rows = session.scalars(select(LinkRow).where(LinkRow.kind == OVERLAY_LINK))
-            self._tokens = {row.thing: row.value for row in rows}
+        self.links = Links(self.sessions, self.runner.keep_later, self.hub)
+        self._upkeep = Upkeep(self.database, self.sessions, self.writer, self.books, self.troubles)
 
     def _source(self, media: str) -> Source | None:
         entry = next((entry for entry in self.runner.view.book.media if entry.id == media), None)
@@ -263,8 +288,8 @@ class Studio:
         self.channels.owe(settled)
         self.strikes.owe(strikes)
 
-    def _pads_told(self) -> PadsDesk:
-        return self.pads.told_to_the_desk(self.hands)
+    def _changed(self) -> None:
+        self.desk.changed()
 
     def owed(self) -> dict[str, int]:
         """Returns how much is owed to channel and gear."""
@@ -276,37 +301,18 @@ class Studio:
             await self.library.add(_contents(path))
         if self._past is not None:
             told = list(self._past(self.books.book, self.library.facts(self.books.book)))
-            self.writer.now_bare(lambda c: self.runner.journal.remember(c, told))
+            self.writer.now(lambda c: self.runner.journal.remember(plain(c), told))
         prepared(self.books.book.words)
         self.runner.load(self.books.book)
-        self.runner.ears = [self.overlays, self.reader, self.desk]
-        if self.settings.orders is not None:
-            self.runner.ears.append(OrderLog(self.settings.orders))
-        self.runner.recorder.on_ledger = self.desk.ledger_changed
-        self.runner.on_change = self.hub.changed = self.library.workers.on_change = self.desk.changed
-        self.watch.on_change = self.troubles.on_change = self.desk.changed
-        self.readers.on_change = self.desk.changed
-        self.desk.jobs = lambda: [job._asdict() for job in self.jobs]
-        self.channels.on_state = self.desk.changed
-        self.runner.ears.append(self.channels)
-        self.desk.owed = self.owed
-        self.day_timers = DayTimers(self.runner)
-        self.desk.day_timers = self.day_timers.next
-        self.desk.gear = lambda: [*self.channels.rows(), *self.rig.rows()]
-        self.rig.on_state, self.rig.on_renamed = self.desk.changed, self._renamed
-        self.runner.ears += [self.rig, self.pads]
-        self.desk.pads, self.devices.on_change = self._pads_told, self.desk.changed
-        self.desk.is_shown_beside, self.desk.on_lines = self.pads.shows_desk, self.pads.arrived
-        self.pads.latest = lambda: self.desk.latest(MOST_ARRIVALS)
+        orders = [OrderLog(self.settings.orders)] if self.settings.orders is not None else []
+        self.runner.ears = [self.overlays, self.reader, self.desk, *orders, self.channels, self.rig, self.pads]
         self.runner.start(self.books.book, self.facts())
         self._is_on = True
-        self.inlets.heard = self.runner.journal.has_heard
         self.inlets.remember(self.runner.journal.hooks_before(MOST_SEEN))
         # Read from where all debts are stored, once every decision so far is written there.
         self.channels.owe(self.runner.journal.unconfirmed())
         self.strikes.owe(self.runner.journal.owed_strikes(), again=True)
-        self.runner.recorder.on_decided = self._decided
-        await self._keep_links()
+        await self.links.take(self.books.book)
         self.overlays.book_changed(self.runner.clock.now())
         self.reader.start()
         self.simulated.resume()
@@ -318,35 +324,8 @@ class Studio:
         self.desk.start()
         self.pads.start()
         self.watch.once("measuring files again", self._measure_again)
-        self.watch.keep("copies of the data", self._keep_copies)
         self.watch.keep("timers of the day", self.day_timers.keep)
-        self.watch.keep("how long nights are kept", self._keep_nights)
-
-    async def _keep_copies(self) -> None:
-        """Makes a copy of the data every day; a failure is reported, and retried."""
-        while True:
-            try:
-                await asyncio.to_thread(make_copy, self.database, date.today())
-                self.troubles.gone(COPIES)
-            except (OSError, sqlite3.Error) as error:
-                what = f"Today’s copy of the data could not be made: {error}."
-                self.troubles.has(COPIES, what, "The show is not touched by it; it is tried again.")
-            await asyncio.sleep(COPY_AGAIN_S if COPIES in self.troubles else COPY_S)
-
-    async def _keep_nights(self) -> None:
-        """Deletes nights that are older than the house keeps them."""
-        while True:
-            house = self.books.book.house
-            if house.nights_kept is not None or house.nights_days is not None:
-                now = round(time.time() * 1000)
-                old = []
-                if await asyncio.to_thread(self.books.since, _retention, now - UNDO_MS) <= now - UNDO_MS:
-                    old = await asyncio.to_thread(too_old, self.sessions, house.nights_kept, house.nights_days, now)
-                with contextlib.suppress(CannotWrite):  # It is checked again.
-                    for i in range(0, len(old), NIGHTS_AT_ONCE):
-                        those = old[i : i + NIGHTS_AT_ONCE]
-                        await self.writer.do(lambda c, those=those: let_go(c, those))  # type: ignore[misc]
-            await asyncio.sleep(NIGHTS_S)
+        self._upkeep.start(self.watch)
 
     async def _measure_again(self) -> None:
         if await self.library.measure_again():
@@ -477,7 +456,7 @@ class Studio:
         self.folders.take(self.books.book)
         self.rig.take(self.books.book)
         self.reader.take(self.books.book)
-        await self._keep_links()
+        await self.links.take(self.books.book)
         self.overlays.book_changed(self.runner.clock.now())
         self.channels.take(self.books.book)
         self.osc.take(self.books.book)
@@ -492,34 +471,3 @@ class Studio:
             await self.edit(
                 lambda draft: draft.put("house", None, {**draft.data.get("house", {}), **fields}), origin="pads"
             )
-
-    # Links
-
-    async def _keep_links(self) -> None:
-        """Gives every overlay a link, and removes those of deleted ones."""
-        ids = {overlay.id for overlay in self.books.book.overlays}
-        for overlay_id in ids - set(self._tokens):
-            await self.renew_link(overlay_id)
-        for gone in set(self._tokens) - ids:
-            self.hub.close(topic(gone))
-
-    async def renew_link(self, overlay_id: str) -> str:
-        """Makes a new secret link of 128 random bits; pages on the old one are disconnected."""
-        token = secrets.token_urlsafe(16)
-        row = {"kind": OVERLAY_LINK, "thing": overlay_id, "value": token}
-        query = insert(LinkRow).values(row).on_conflict_do_update(index_elements=["kind", "thing"], set_=row)
-        await self.runner.keep_later("an overlay's link", lambda c: c.execute(query))
-        self._tokens[overlay_id] = token
-        self.hub.close(topic(overlay_id))
-        return token
-
-    def link(self, overlay_id: str) -> str | None:
-        return self._tokens.get(overlay_id)
-
-    def overlay_of(self, token: str) -> OverlayEntry | None:
-        """Returns the overlay of a link, compared in constant time."""
-        found = None
-        for overlay_id, known in self._tokens.items():
-            if secrets.compare_digest(known.encode(), token.encode()):
-                found = overlay_id
-        return next((overlay for overlay in self.books.book.overlays if overlay.id == found), None)

@@ -134,7 +134,7 @@ def test_nothing_stays_up_and_everyone_is_settled(book: Book, night: Night) -> N
     watch.see(finish(engine), None)
 
     assert not engine.night.runs
-    assert not engine.reception.open
+    assert not engine.outcomes.open
     assert not engine.surroundings.holds.held()
     assert not watch.up
     for path, value in engine.surroundings.holds.wanted().items():

@@ -158,9 +158,15 @@ class Stage:
         self.inside = Inside(folder, self.book)
         self.runner = self.inside.runner
         self.keeper = Keeper(
-            "broadcast", "broadcaster", "Broadcast", lambda: BroadcasterDriver(stand_in.address, PASSWORD), self.runner
+            "broadcast",
+            "broadcaster",
+            "Broadcast",
+            lambda: BroadcasterDriver(stand_in.address, PASSWORD),
+            self.runner,
+            renamed=lambda renamed: self.renamed.append(renamed),
         )
         self.runner.ears = [self.keeper]
+        self.renamed: list[h.Renamed] = []
 
     async def start(self) -> None:
         self.inside.start()
@@ -261,14 +267,12 @@ def test_what_is_renamed_is_followed_and_what_is_gone_is_said(stand_in: StandIn,
         ]
         stage = Stage(tmp_path, stand_in, cues)
         await stage.start()
-        renamed: list[h.Renamed] = []
-        stage.keeper.on_renamed = renamed.append
         await stage.runner.post(h.Pad("yard"))
         await stage.in_step()
         assert stand_in.broadcaster.values()["broadcast/scene"] == "Yard cam"
         await asyncio.to_thread(stand_in.do, "rename", "scene", "Yard cam", "Goods yard")
         await stage.until(lambda: "broadcast/source/Goods yard/Snow/visible" in stage.keeper.actual)
-        await stage.until(lambda: renamed and renamed[0].new == "Goods yard")
+        await stage.until(lambda: stage.renamed and stage.renamed[0].new == "Goods yard")
         assert stage.runner.view.showing("broadcast/scene") == "Goods yard"
         await stage.runner.post(h.AllToRest())
         await stage.in_step()

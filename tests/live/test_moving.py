@@ -13,7 +13,8 @@ from typing import Any
 import pytest
 
 from cuejar.store import moving
-from cuejar.store.database import FILE
+from cuejar.store.database import FILE, writing_engine
+from cuejar.store.writer import Writer
 from tests.running import Running, until
 
 KEY = "yard-key-4711"
@@ -169,6 +170,7 @@ def test_after_an_end_in_the_middle_all_of_it_comes_again(running: Running, othe
     (file := tmp_path / "everything.zip").write_bytes(_out(running))
     other.kill_server()
     base, side = other.data / FILE, tmp_path / "side"
+    writer = Writer(writing_engine(f"sqlite:///{base}", pooled=False))
 
     def copied(most: int) -> None:
         """Copies with a limited number of transactions, or all."""
@@ -176,8 +178,7 @@ def test_after_an_end_in_the_middle_all_of_it_comes_again(running: Running, othe
         moving.fitted(side, base, "far")
         works = [work for part in ("calls", "nights", "viewers", "points") for work in moving.batches(side, part)]
         for work in works[:most]:
-            with sqlite3.connect(base) as connection:
-                work(connection)
+            writer.now(work)
 
     def count(table: str) -> int:
         with sqlite3.connect(base) as connection:

@@ -13,7 +13,6 @@ import sqlite3
 import time
 import zipfile
 from collections.abc import Iterator
-from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -34,7 +33,7 @@ from cuejar.core.rules.words import blocked
 from cuejar.store.database import open_database
 from cuejar.store.models import JournalRow
 from cuejar.store.nights import begins, blanked, keep_blanked, pack_away, recorded
-from cuejar.store.writer import bare_connection
+from cuejar.store.writer import plain
 from tests.running import Running, until, wav
 from tests.soak import storm
 
@@ -302,8 +301,8 @@ def test_what_is_packed_while_a_viewer_is_forgotten_does_not_know_them_either(tm
     database = open_database(tmp_path)
     sessions = database.sessions
     call = {"kind": "chat", "id": "c", "text": "tea at saltmarsh", "viewer": {"id": "v1", "name": "saltmarsh_sue"}}
-    with closing(bare_connection(database.writing)) as connection:
-        begins(connection, 1, 1, 1, "", {"viewers": {}})
+    with database.writing.begin() as connection:
+        begins(plain(connection), 1, 1, 1, "", {"viewers": {}})
     with sessions.begin() as session:
         session.execute(insert(JournalRow), [{"id": n, "at": n, "happening": call} for n in range(1, 5)])
         pack_away(session.connection(), 2)

@@ -133,8 +133,8 @@ async def channel(address: str, wire: Wire, inside: Inside) -> None:
         "", address, "", inside.runner, inside.database.sessions, lambda *told: streams.append(told), nobody
     )
     inside.runner.ears = [driver]
+    inside.decided = lambda settled, strikes: driver.settling.owe(settled)  # type: ignore[method-assign]
     inside.start()
-    inside.runner.recorder.on_decided = lambda settled, strikes: driver.settling.owe(settled)
     driver.start()
     await _until(lambda: driver.state == "in_step" and streams)
     await asyncio.sleep(0.5)

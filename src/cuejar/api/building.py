@@ -186,13 +186,8 @@ async def _said(studio: Studio, book: Book, viewer: h.Viewer, timed: list[Timed]
 
 def _heard(studio: Studio, timed: list[Timed], pieces: Pieces) -> list[ShowTold | HideTold | OthersTold]:
     """Returns the messages for the editor's stage, with the speeches made for it alone."""
-    live = studio.overlays.speech
     made = {key: piece.json(studio.runner.view.book) for key, piece in pieces.items() if piece is not None}
-    studio.overlays.speech = lambda run, beat: made.get((run, beat))
-    try:
-        return studio.overlays.told(timed)
-    finally:
-        studio.overlays.speech = live
+    return studio.overlays.told(timed, lambda run, beat: made.get((run, beat)))
 
 
 class DoorIn(Shape):

@@ -57,7 +57,7 @@ async def report(studio: TheStudio) -> Response:
     """
     book = studio.books.book
     owners = [*(one.id for one in book.gear), *(one.id for one in book.inlets)]
-    links = [studio.link(overlay.id) or "" for overlay in book.overlays]
+    links = [studio.links.of(overlay.id) or "" for overlay in book.overlays]
     secrets = [token_of(studio.folder), *links, *(studio.secrets.get(owner) for owner in owners)]
     wrong = [f"{one.grade}: {one.what} {one.mend}" for one in looked_at(studio)]
     content = await asyncio.to_thread(packed, studio.settings, book, studio.sessions, secrets, wrong)

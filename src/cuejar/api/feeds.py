@@ -97,7 +97,7 @@ async def desk_feed(socket: WebSocket, studio: TheStudio) -> None:
 @router.websocket("/overlay/{token}/feed")
 async def overlay_feed(socket: WebSocket, studio: TheStudio, token: str, desk: str | None = None) -> None:
     """An overlay's feed. ``desk`` marks one of our own pages that only watches; it doesn't count as connected."""
-    overlay = studio.overlay_of(token)
+    overlay = studio.links.overlay(studio.books.book, token)
     if overlay is None:
         await socket.close(4404)
         return
@@ -111,7 +111,7 @@ async def overlay_feed(socket: WebSocket, studio: TheStudio, token: str, desk: s
 
 @router.get("/overlay/{token}", include_in_schema=False)
 async def overlay_page(studio: TheStudio, token: str) -> FileResponse:
-    if studio.overlay_of(token) is None:
+    if studio.links.overlay(studio.books.book, token) is None:
         raise Refused(404, "This overlay link doesn’t exist.", "Copy the link again from the Rig page.")
     headers = {"Cache-Control": "no-store", "Referrer-Policy": "no-referrer"}
     return FileResponse(WEB / "overlay.html", headers=headers)
@@ -128,10 +128,10 @@ async def overlays(studio: TheStudio) -> list[OverlayOut]:
 @router.post("/api/overlays/{overlay_id}/link", tags=["overlays"])
 async def uncover(studio: TheStudio, overlay: TheOverlay) -> Link:
     """Returns the overlay's secret link. A POST, so that no page of another site can have it fetched."""
-    return Link(path=f"/overlay/{studio.link(overlay.id)}")
+    return Link(path=f"/overlay/{studio.links.of(overlay.id)}")
 
 
 @router.post("/api/overlays/{overlay_id}/renew", tags=["overlays"])
 async def renew(studio: TheStudio, overlay: TheOverlay) -> Link:
     """Makes a new link; the old one stops working."""
-    return Link(path=f"/overlay/{await studio.renew_link(overlay.id)}")
+    return Link(path=f"/overlay/{await studio.links.renew(overlay.id)}")

@@ -49,8 +49,8 @@ def make(folder: Path = FILES) -> None:
     for name, (draw, form) in POSTERS.items():
         first, *rest = poster_frames(draw)
         if form == "gif":
-            palette = first.quantize(48, dither=0)
-            frames = [f.quantize(palette=palette, dither=0) for f in (first, *rest)]
+            palette = first.quantize(48, dither=Image.Dither.NONE)
+            frames = [f.quantize(palette=palette, dither=Image.Dither.NONE) for f in (first, *rest)]
             frames[0].save(
                 folder / f"{name}.gif",
                 save_all=True,
@@ -70,7 +70,7 @@ def make(folder: Path = FILES) -> None:
                 method=6,
             )
         else:
-            small = [f.resize((270, 360)).quantize(40, dither=0) for f in (first, *rest)]
+            small = [f.resize((270, 360)).quantize(40, dither=Image.Dither.NONE) for f in (first, *rest)]
             small[0].save(
                 folder / f"{name}.png", save_all=True, append_images=small[1:], duration=FRAME_MS, loop=0, optimize=True
             )

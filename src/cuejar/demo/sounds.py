@@ -10,16 +10,15 @@ Wave = NDArray[np.float64]
 
 
 def _time(seconds: float) -> Wave:
-    return np.arange(int(seconds * RATE)) / RATE
+    return np.asarray(np.arange(int(seconds * RATE)) / RATE)
 
 
 def _envelope(t: Wave, rise: float, fall: float) -> Wave:
-    end = t[-1]
-    return np.minimum(1, t / rise) * np.minimum(1, (end - t) / fall)
+    return np.asarray(np.minimum(1, t / rise) * np.minimum(1, (t[-1] - t) / fall))
 
 
 def _level(wave: Wave, peak: float = 0.7) -> Wave:
-    return wave / np.abs(wave).max() * peak
+    return np.asarray(wave / np.abs(wave).max() * peak)
 
 
 def whistle() -> Wave:

@@ -37,8 +37,10 @@ class Channels:
         address: Callable[[Gear], str],
         given: str | None,
         on_hand: HandAt,
+        changed: Callable[[], None],
     ) -> None:
         """Args:
+        changed: is told when the state of a connection changes.
         secret: returns the token of a channel, by the id of its gear.
         address: returns where to look for a channel of the book.
         given: the address of a channel outside the book.
@@ -60,7 +62,7 @@ class Channels:
         self._same: dict[str, str] = {}
         """Channels whose address another one already listens to, and which one."""
         self._streams: dict[str, Stream] = {}
-        self.on_state: Callable[[], None] = lambda: None
+        self._changed = changed
 
     def take(self, book: Book) -> None:
         """Takes the channels of a new book; unchanged ones are left alone."""
@@ -91,8 +93,9 @@ class Channels:
         self._share()
 
     def _begin(self, channel: str, address: str, token: str) -> None:
-        driver = ChannelDriver(channel, address, token, self._runner, self._sessions, self._streamed, self._on_hand)
-        driver.on_state = self.on_state
+        driver = ChannelDriver(
+            channel, address, token, self._runner, self._sessions, self._streamed, self._on_hand, self._changed
+        )
         self.drivers[channel] = driver
         driver.start()
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 import asyncio
 from collections.abc import Callable, Iterator, Sequence
 from itertools import islice
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
@@ -112,24 +112,35 @@ def _cut(text: str) -> str:
     return text if len(text) <= MOST_TEXT else text[: MOST_TEXT - 1] + "…"
 
 
+class Around(NamedTuple):
+    """What the desk shows beside the show itself: each is asked when it is needed.
+
+    Attributes:
+        day_timers: which cues the wall clock calls next, and when (ms since 1970).
+        beyond: the address at which other computers find the overlays.
+        is_shown_beside: whether a device with pads shows arrivals, too.
+        arrived: is told the new lines of the ledger.
+    """
+
+    gear: Callable[[], list[dict[str, Any]]] = list
+    jobs: Callable[[], list[dict[str, Any]]] = list
+    owed: Callable[[], dict[str, int]] = dict
+    day_timers: Callable[[], list[tuple[int, str]]] = list
+    beyond: Callable[[], str] = str
+    pads: Callable[[], PadsDesk] = lambda: PadsDesk(rows=[], devices=[])
+    is_shown_beside: Callable[[], bool] = lambda: False
+    arrived: Callable[[list[LedgerLine]], None] = lambda lines: None
+
+
 class Desk:
     """Tells every open desk what is going on."""
 
-    def __init__(self, hub: Hub, runner: Runner, sessions: sessionmaker[Session]) -> None:
+    def __init__(self, hub: Hub, runner: Runner, sessions: sessionmaker[Session], around: Around | None = None) -> None:
         self._hub, self._runner, self._sessions = hub, runner, sessions
+        self._around = around or Around()
         self._stirred = asyncio.Event()
         self._calls: dict[str, None] = {}
         self._said: dict[str, str] = {}
-        self.gear: Callable[[], list[dict[str, Any]]] = lambda: []
-        self.jobs: Callable[[], list[dict[str, Any]]] = lambda: []
-        self.owed: Callable[[], dict[str, int]] = dict
-        self.day_timers: Callable[[], list[tuple[int, str]]] = list
-        self.beyond: Callable[[], str] = str
-        self.pads: Callable[[], PadsDesk] = lambda: PadsDesk(rows=[], devices=[])
-
-        self.is_shown_beside: Callable[[], bool] = lambda: False
-        """Whether a device with pads shows arrivals."""
-        self.on_lines: Callable[[list[LedgerLine]], None] = lambda lines: None
 
     def start(self) -> None:
         self._runner.watch.keep("desk", self._tell)
@@ -159,9 +170,9 @@ class Desk:
             self._stirred.clear()
             calls, self._calls = list(self._calls), {}
             listens = self._hub.listeners(TOPIC)
-            if calls and (listens or self.is_shown_beside()):
+            if calls and (listens or self._around.is_shown_beside()):
                 lines = await asyncio.to_thread(self._lines, calls)
-                self.on_lines(lines)
+                self._around.arrived(lines)
                 for message in _in_parts(lines):
                     self._hub.say(TOPIC, message)
             if listens:
@@ -190,7 +201,7 @@ class Desk:
             category=view.category,
             open=view.book.house.open,
             said=[_cut_long(line) for line in runner.journal.said[-10:]],
-            owed=self.owed(),
+            owed=self._around.owed(),
         )
         yield ShowPart(now=now, of="show", value=show)
         yield HeldPart(now=now, of="held", value=view.held()[:MOST_NAMED])
@@ -212,10 +223,10 @@ class Desk:
             for call, waiting in islice(view.reviews.items(), MOST_NAMED)
         ]
         yield ReviewsPart(now=now, of="reviews", value=Reviews(count=len(view.reviews), first=first))
-        yield GearPart(now=now, of="gear", value=[GearRow(**row) for row in self.gear()])
+        yield GearPart(now=now, of="gear", value=[GearRow(**row) for row in self._around.gear()])
         yield OverlaysPart(now=now, of="overlays", value=[self._overlay(overlay) for overlay in view.book.overlays])
-        yield JobsPart(now=now, of="jobs", value=[JobRow(**row) for row in self.jobs()])
-        yield PadsPart(now=now, of="pads", value=self.pads())
+        yield JobsPart(now=now, of="jobs", value=[JobRow(**row) for row in self._around.jobs()])
+        yield PadsPart(now=now, of="pads", value=self._around.pads())
         fallen = [row for row in runner.watch.rows() if row.state == "away"][:MOST_NAMED]
         wrong = Wrong(
             troubles=[TroubleRow(**trouble._asdict()) for trouble in runner.troubles.rows()],
@@ -227,7 +238,11 @@ class Desk:
         view, clock = self._runner.view, self._runner.clock
         quiet = QuietTold(share=view.quiet[0], until=view.quiet[1]) if view.quiet is not None else None
         ahead = clock.wall(0)
-        coming = sorted([*view.timers(), *((at - ahead, cue) for at, cue in self.day_timers())]) if view.on_air else []
+        coming = (
+            sorted([*view.timers(), *((at - ahead, cue) for at, cue in self._around.day_timers())])
+            if view.on_air
+            else []
+        )
         return Timing(quiet=quiet, timers=[NextTimer(at=at, cue=cue) for at, cue in coming[:MOST_NAMED]])
 
     def _overlay(self, overlay: OverlayEntry) -> OverlayRow:
@@ -235,7 +250,7 @@ class Desk:
         told = [PageTold(**{k: v for k, v in page.about.items() if k in PageTold.model_fields}) for page in pages[:10]]
         lags = [page.lag_ms for page in told]
         return OverlayRow(
-            id=overlay.id, name=overlay.name, pages=len(pages), lags=lags, told=told, beyond=self.beyond()
+            id=overlay.id, name=overlay.name, pages=len(pages), lags=lags, told=told, beyond=self._around.beyond()
         )
 
     def whole(self, version: int) -> Iterator[Message]:

@@ -60,9 +60,14 @@ class Offer:
 class Devices:
     """All devices of the data folder, and the open offers."""
 
-    def __init__(self, sessions: sessionmaker[Session], writer: Writer, keys: Secrets) -> None:
+    def __init__(
+        self, sessions: sessionmaker[Session], writer: Writer, keys: Secrets, changed: Callable[[], None] = lambda: None
+    ) -> None:
+        """Args:
+        changed: is told when a device or an offer comes, changes or goes.
+        """
         self._writer, self._keys = writer, keys
-        self.on_change: Callable[[], None] = lambda: None
+        self._changed = changed
         self.offers: dict[str, Offer] = {}
         with sessions() as session:
             rows = session.scalars(select(DeviceRow).order_by(DeviceRow.made)).all()
@@ -122,7 +127,7 @@ class Devices:
             offer.taken = ""
             raise
         self.all[device.id] = device
-        self.on_change()
+        self._changed()
         return device
 
     def _free_name(self, name: str) -> str:
@@ -142,24 +147,24 @@ class Devices:
         except BaseException:
             device.name, device.cues = before
             raise
-        self.on_change()
+        self._changed()
 
     async def revoke(self, device: Device) -> None:
         """Revokes a device at once, even if that can't be written yet."""
         self.all.pop(device.id, None)
         self._keys.forget(_secret(device.id))
-        self.on_change()
+        self._changed()
         await self._do(lambda connection: connection.execute(delete(DeviceRow).where(DeviceRow.id == device.id)))
 
     async def unlock(self, device: Device) -> None:
         device.conduct.unlock()
-        self.on_change()
+        self._changed()
         await self._keep(device)
 
     async def wrong(self, device: Device) -> None:
         """Notes a wrong signature in its name."""
         device.conduct.wrong(now_ms())
-        self.on_change()
+        self._changed()
         if device.conduct.locked:
             await self._keep(device)
 

@@ -36,9 +36,12 @@ class Listener:
 class Hub:
     """All listeners by topic."""
 
-    def __init__(self) -> None:
+    def __init__(self, changed: Callable[[], None] = lambda: None) -> None:
+        """Args:
+        changed: is told when somebody joins, leaves, or changes.
+        """
         self._listeners: dict[str, set[Listener]] = {}
-        self.changed: Callable[[], None] = lambda: None
+        self.changed = changed
 
     def join(self, topic: str) -> Listener:
         listener = Listener(topic)

@@ -117,11 +117,13 @@ def _structured(event: Any) -> tuple[str, Any]:
 class Inlets:
     """All inlets, with what they received recently."""
 
-    def __init__(self) -> None:
+    def __init__(self, heard: Callable[[str], bool] = lambda event: False) -> None:
+        """Args:
+        heard: returns whether an event was received before, even by an earlier process.
+        """
         self._lately: dict[str, deque[float]] = {}
         self._signed: OrderedDict[str, float] = OrderedDict()
-        self.heard: Callable[[str], bool] = lambda event: False
-        """Returns whether an event was received before, even by an earlier process."""
+        self._heard = heard
         self._seen: OrderedDict[str, None] = OrderedDict()
 
     def calls(self, inlet: Inlet, key: str, headers: Mapping[str, str], body: bytes) -> list[tuple[h.Hook, str | None]]:
@@ -138,7 +140,7 @@ class Inlets:
         if not key or not proved(headers, body, key):
             raise NotLetIn(401, "The signature is wrong.")
         signed = self._signed_as(inlet, headers)
-        if signed is not None and (signed in self._signed or self.heard(f"{signed}/0")):
+        if signed is not None and (signed in self._signed or self._heard(f"{signed}/0")):
             return []
         events = read_events(headers, body)
         self._count(inlet, len(events))

@@ -96,8 +96,12 @@ class Keeper:
         make: Callable[[], Driver],
         runner: Runner,
         prefixes: tuple[str, ...] = (),
+        changed: Callable[[], None] = lambda: None,
+        renamed: Callable[[h.Renamed], None] = lambda renamed: None,
     ) -> None:
         """Args:
+        changed: is told when its state changes.
+        renamed: is told when something on the gear gets another name.
         make: makes a new driver for each attempt to connect.
         prefixes: where its properties lie, if that differs from its kind.
         """
@@ -116,8 +120,7 @@ class Keeper:
         self.actual: dict[PropertyPath, PropertyValue] = {}
         self.refused: dict[PropertyPath, PropertyValue] = {}
         self.serial = 0
-        self.on_state: Callable[[], None] = lambda: None
-        self.on_renamed: Callable[[h.Renamed], None] = lambda renamed: None
+        self._tell_changed, self._tell_renamed = changed, renamed
         self._fades: dict[PropertyPath, _Fade] = {}
         self._fade_in: dict[PropertyPath, int] = {}
         self._hands: Counter[PropertyPath] = Counter()
@@ -147,7 +150,7 @@ class Keeper:
         changed = (state, problem) != (self.state, self.problem)
         self.state, self.problem = state, problem
         if changed:
-            self.on_state()
+            self._tell_changed()
 
     async def _keep(self) -> None:
         pauses = Pauses(most_s=MOST_PAUSE_S)
@@ -291,13 +294,13 @@ class Keeper:
                 await self._runner.post(report, patient=True)
             elif isinstance(report, h.Renamed):
                 await self._runner.post(report, patient=True)
-                self.on_renamed(report)
+                self._tell_renamed(report)
             else:
                 await self._understand(report)
             self._hands.subtract(changed)
             self._hands = +self._hands
             self._stirred.set()
-            self.on_state()
+            self._tell_changed()
 
     # From the engine to the gear
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Awaitable, Callable, Iterable
 from dataclasses import dataclass
+from typing import Any
 
 from sqlalchemy import Connection, select
 from sqlalchemy.dialects.sqlite import insert
@@ -18,7 +19,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from cuejar.store.models import LatchRow
 from cuejar.store.writer import Work
 
-KeepLater = Callable[[str, Work[None]], Awaitable[bool]]
+KeepLater = Callable[[str, Work[Any]], Awaitable[bool]]
 DOUBT = "doubt"
 NO_MEMORY = "none"
 """Stands for the memory of gear without one."""

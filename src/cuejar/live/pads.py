@@ -60,14 +60,18 @@ ChangeHouse = Callable[[dict[str, Any]], Awaitable[None]]
 class Pads(Entry):
     """Sends the state to every device, and carries out their requests."""
 
-    def __init__(self, hub: Hub, runner: Runner, devices: Devices, house: ChangeHouse) -> None:
+    def __init__(
+        self, hub: Hub, runner: Runner, devices: Devices, house: ChangeHouse, latest: Callable[[], list[LedgerLine]]
+    ) -> None:
+        """Args:
+        latest: returns the latest ledger lines, oldest first.
+        """
         super().__init__(devices, lambda: hub.changed())
         self.runner, self.house = runner, house
         self.held: dict[tuple[str, str], str] = {}
         """The runs held by a device's presses, by device and cue."""
         self._stirred = asyncio.Event()
-        self.latest: Callable[[], list[LedgerLine]] = list
-        """Returns the latest ledger lines, oldest first."""
+        self.latest = latest
 
     def start(self) -> None:
         self.runner.watch.keep("pads", self._tell)

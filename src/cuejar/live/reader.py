@@ -91,7 +91,12 @@ def _array(values: list[float]) -> Any:
 class Reader:
     """Everything that is read aloud."""
 
-    def __init__(self, folder: Path, runner: Runner, workers: Workers) -> None:
+    def __init__(
+        self, folder: Path, runner: Runner, workers: Workers, ready: Callable[[str, str], None] = lambda run, beat: None
+    ) -> None:
+        """Args:
+        ready: is told of the run and beat whose speech can be heard, or is complete.
+        """
         self._folder, self._runner, self._workers = folder, runner, workers
         self.own_voices = folder.parent / "voices"
         """Where the streamer's own voices are."""
@@ -104,7 +109,7 @@ class Reader:
         self._numbers = itertools.count(1)
         self._tasks: dict[tuple[str, str], asyncio.Task[None]] = {}
         self._delivered: set[tuple[str, str]] = set()
-        self.on_ready: Callable[[str, str], None] = lambda run, beat: None
+        self._tell_ready = ready
         self.problem = ""
         self.last: Last | None = None
 
@@ -282,7 +287,7 @@ class Reader:
             nonlocal heard_since
             heard_since = now()
             self.pieces[run_id, beat] = first
-            self.on_ready(run_id, beat)
+            self._tell_ready(run_id, beat)
 
         is_up = any((order.run, order.beat) == (run_id, beat) for order in view.up())
         try:
@@ -302,7 +307,7 @@ class Reader:
             self._delivered.add((run_id, beat))
             await self._runner.post(h.SpeechReady(run_id, beat, length, failed), patient=True)
         if not failed:
-            self.on_ready(run_id, beat)
+            self._tell_ready(run_id, beat)
         self._tidy()
 
     def ready(self, run: str, beat: str) -> dict[str, Any] | None:

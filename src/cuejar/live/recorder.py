@@ -18,7 +18,7 @@ from cuejar.live.strikes import Owed, is_outward
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
 from cuejar.pauses import Pauses
-from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Writer
+from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Writer, plain
 
 LEDGER_PAUSE_S = 0.03
 MOST_ENDINGS = 5_000
@@ -32,15 +32,26 @@ def _decides(acted: Acted) -> bool:
     )
 
 
+Decided = Callable[[list[tuple[str, str]], list[Owed]], None]
+
+
 class Recorder:
     """Writes settlements, strikes, and the ledger."""
 
-    def __init__(self, journal: Journal, writer: Writer, troubles: Troubles) -> None:
+    def __init__(
+        self,
+        journal: Journal,
+        writer: Writer,
+        troubles: Troubles,
+        decided_told: Decided,
+        in_ledger: Callable[[list[str]], None],
+    ) -> None:
+        """Args:
+        decided_told: gets settlements (redemption and outcome) and strikes, once they are written.
+        in_ledger: gets the calls whose lines in the ledger are new or changed.
+        """
         self._journal, self._writer, self._troubles = journal, writer, troubles
-        self.on_decided: Callable[[list[tuple[str, str]], list[Owed]], None] = lambda settled, strikes: None
-        """Gets settlements (redemption and outcome) and strikes, once they are written."""
-        self.on_ledger: Callable[[list[str]], None] = lambda calls: None
-        """Gets the calls whose lines in the ledger are new or changed."""
+        self._tell_decided, self._tell_ledger = decided_told, in_ledger
         self._undecided: list[Acted] = []
         self._unrecorded: list[Acted] = []
         self._confirmed: list[tuple[str, str]] = []
@@ -83,8 +94,8 @@ class Recorder:
         endings = (self._confirmed, self._struck)
         self._confirmed, self._struck = [], []
         try:
-            self._writer.now_bare(lambda c: self._decide(c, decided, *endings))
-            self._writer.now_bare(lambda c: self._journal.record(c, lines))
+            self._writer.now(lambda c: self._decide(plain(c), decided, *endings))
+            self._writer.now(lambda c: self._journal.record(plain(c), lines))
             self._decided_to = self._recorded_to = self._taken
         except CannotWrite:
             self._undecided, self._unrecorded = decided + self._undecided, lines + self._unrecorded
@@ -129,8 +140,8 @@ class Recorder:
             written = False
             try:
                 if decided or confirmed or struck:
-                    await self._writer.do_bare(
-                        lambda c, d=decided, k=confirmed, s=struck: self._decide(c, d, k, s)  # type: ignore[misc]
+                    await self._writer.do(
+                        lambda c, d=decided, k=confirmed, s=struck: self._decide(plain(c), d, k, s)  # type: ignore[misc]
                     )
                 written = True
             except CannotWrite as error:
@@ -149,9 +160,9 @@ class Recorder:
             self._troubles.gone("decided")
             if decided:
                 owed = [(settle.redemption, settle.as_) for _, settle in settles(decided)]
-                self.on_decided(owed, self._journal.strikes(decided))
+                self._tell_decided(owed, self._journal.strikes(decided))
             if confirmed:
-                self.on_ledger([redemption for redemption, _ in confirmed])
+                self._tell_ledger([redemption for redemption, _ in confirmed])
             if self._confirmed or self._struck:
                 self._stirred.set()
 
@@ -168,7 +179,7 @@ class Recorder:
                 continue
             touched: list[str] | None = None
             try:
-                touched = await self._writer.do_bare(lambda c, b=batch: self._journal.record(c, b))  # type: ignore[misc]
+                touched = await self._writer.do(lambda c, b=batch: self._journal.record(plain(c), b))  # type: ignore[misc]
             except CannotWrite as error:
                 means = "Calls still run and are settled; their ledger lines follow once this is fixed."
                 self._troubles.has("ledger", f"The ledger can’t be saved: {error}.", means)
@@ -182,4 +193,4 @@ class Recorder:
             pause, self._recorded_to = LEDGER_PAUSE_S, taken
             pauses.reset()
             self._troubles.gone("ledger")
-            self.on_ledger(touched)
+            self._tell_ledger(touched)

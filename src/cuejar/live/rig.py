@@ -26,19 +26,26 @@ class Rig:
     """All connected gear."""
 
     def __init__(
-        self, runner: Runner, secret: Callable[[str], str], standins: str | None, latches: Latches, hands: Hands
+        self,
+        runner: Runner,
+        secret: Callable[[str], str],
+        standins: str | None,
+        latches: Latches,
+        hands: Hands,
+        changed: Callable[[], None] = lambda: None,
+        renamed: Callable[[h.Renamed], None] = lambda renamed: None,
     ) -> None:
         """Args:
         secret: returns the secret of a piece of gear, by its id.
         standins: host and port of the stand-ins, for gear without an address.
+        changed, renamed: as `Keeper`.
         """
         self._runner, self._secret, self.standins = runner, secret, standins
         self._latches, self._hands = latches, hands
         self.keepers: dict[str, Keeper] = {}
         self._set_up: dict[str, tuple[Any, ...]] = {}
         self._gear: dict[str, Gear] = {}
-        self.on_state: Callable[[], None] = lambda: None
-        self.on_renamed: Callable[[h.Renamed], None] = lambda renamed: None
+        self._changed, self._renamed = changed, renamed
 
     def address(self, gear: Gear) -> str:
         """Returns the gear's own address, otherwise that of the stand-in of its kind."""
@@ -103,9 +110,9 @@ class Rig:
             lambda: self.driver(gear),
             self._runner,
             kind_of(gear.kind).paths_of(gear),
+            self._changed,
+            self._renamed,
         )
-        keeper.on_state = self.on_state
-        keeper.on_renamed = self.on_renamed
         self.keepers[gear.id] = keeper
         keeper.start()
 

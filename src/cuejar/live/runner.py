@@ -36,13 +36,13 @@ from cuejar.core.facts import orders as o
 from cuejar.core.parts.base import BookError
 from cuejar.live.clock import ShowClock
 from cuejar.live.journal import Acted, Journal, Unjournalled, state_before, written_of
-from cuejar.live.recorder import Recorder
+from cuejar.live.recorder import Decided, Recorder
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
 from cuejar.pauses import Pauses
 from cuejar.settings import Settings
 from cuejar.store.nights import blanked
-from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Work, Writer, until_written
+from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Work, Writer, plain, until_written
 
 log = logging.getLogger(__name__)
 MOST_AT_ONCE = 1_000
@@ -87,13 +87,27 @@ class Ear(Protocol):
 class Runner:
     """Runs the engine, live."""
 
-    def __init__(self, settings: Settings, journal: Journal, writer: Writer, watch: Watch, troubles: Troubles) -> None:
+    def __init__(
+        self,
+        settings: Settings,
+        journal: Journal,
+        writer: Writer,
+        watch: Watch,
+        troubles: Troubles,
+        changed: Callable[[], None] = lambda: None,
+        decided: Decided = lambda settled, strikes: None,
+        in_ledger: Callable[[list[str]], None] = lambda calls: None,
+    ) -> None:
+        """Args:
+        changed: is told when something happened.
+        decided, in_ledger: as `Recorder`.
+        """
         self.settings, self.journal, self.writer = settings, journal, writer
         self.watch, self.troubles = watch, troubles
         self.ears: list[Ear] = []
-        self.on_change: Callable[[], None] = lambda: None
+        self._changed = changed
         self.clock = ShowClock()
-        self.recorder = Recorder(journal, writer, troubles)
+        self.recorder = Recorder(journal, writer, troubles, decided, in_ledger)
         self.engine: Engine
         self.view: View
         self._mailbox: deque[Waiting] = deque()
@@ -122,7 +136,7 @@ class Runner:
         self.engine, again = self.journal.load(book, self.settings.seed, self.settings.data.expanduser() / REPLAYING)
         if self.journal.aside != known:
             with contextlib.suppress(CannotWrite):  # The next start works it out again.
-                self.writer.now_bare(self.journal.keep_aside)
+                self.writer.now(lambda c: self.journal.keep_aside(plain(c)))
             what = "A call could not be restored when Cue Jar started, so it was skipped."
             self.troubles.has("set aside", what, "Details are in the log.")
         self.view = View(self.engine)
@@ -137,8 +151,8 @@ class Runner:
         entries = [(happening, written_of(happening), None) for happening in first]
         wrote = False
         try:
-            written, at, last = self.writer.now_bare(
-                lambda c: self.journal.append(c, entries, self._stamp, self.clock.wall)
+            written, at, last = self.writer.now(
+                lambda c: self.journal.append(plain(c), entries, self._stamp, self.clock.wall)
             )
             self._wrote(last, len(written))
             wrote = True
@@ -252,8 +266,8 @@ class Runner:
             return
         before = list(self._unjournalled)
         try:
-            written, at, last = await self.writer.do_bare(
-                lambda c: self.journal.append(c, entries, self._stamp, self.clock.wall, before)
+            written, at, last = await self.writer.do(
+                lambda c: self.journal.append(plain(c), entries, self._stamp, self.clock.wall, before)
             )
         finally:
             self._stamped = None
@@ -404,7 +418,7 @@ class Runner:
         if kept:
             self.recorder.take(kept)
         if everything or came:
-            self.on_change()
+            self._changed()
         self._rearm()
 
     async def keep_later(self, what: str, work: Work[Any]) -> bool:
@@ -423,7 +437,7 @@ class Runner:
         async def again() -> None:
             try:
                 while waiting := list(self._later[what]):
-                    await self.writer.until_done(lambda c: [one(c) for one in waiting], failed)
+                    await until_written(lambda: self.writer.do(lambda c: [one(c) for one in waiting]), failed)
                     del self._later[what][: len(waiting)]
             finally:  # Whatever happens to it, the next one is tried.
                 del self._later[what]

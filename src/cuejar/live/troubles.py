@@ -22,10 +22,13 @@ class Trouble(NamedTuple):
 class Troubles:
     """All current troubles, by subject."""
 
-    def __init__(self) -> None:
+    def __init__(self, changed: Callable[[], None] = lambda: None) -> None:
+        """Args:
+        changed: is told when one begins, changes or ends.
+        """
         self._now: dict[str, Trouble] = {}
         self._logged: dict[str, float] = {}
-        self.on_change: Callable[[], None] = lambda: None
+        self._changed = changed
 
     def has(self, key: str, what: str, means: str) -> None:
         """Notes that it is (still) wrong."""
@@ -36,7 +39,7 @@ class Troubles:
             self._logged[key] = time.monotonic()
             log.error("%s %s", what, means)
         if before is None or before.what != what:
-            self.on_change()
+            self._changed()
 
     def gone(self, key: str) -> None:
         """Notes that it is right again."""
@@ -44,7 +47,7 @@ class Troubles:
         if before is not None:
             log.warning("Fixed: %s", before.what)
             self._logged.pop(key, None)
-            self.on_change()
+            self._changed()
 
     def __contains__(self, key: str) -> bool:
         return key in self._now

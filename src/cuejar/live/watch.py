@@ -45,10 +45,13 @@ def said(error: BaseException) -> str:
 class Watch:
     """All watched tasks. Two may have the same name, as when gear is renewed while the old keeper is still closing."""
 
-    def __init__(self) -> None:
+    def __init__(self, changed: Callable[[], None] = lambda: None) -> None:
+        """Args:
+        changed: is told when a task fails, or runs again.
+        """
         self._tasks: dict[str, asyncio.Task[None]] = {}
         self._rows: dict[str, Row] = {}
-        self.on_change: Callable[[], None] = lambda: None
+        self._changed = changed
 
     def keep(self, name: str, work: Work, failed: Callable[[str], None] = lambda problem: None) -> asyncio.Task[None]:
         """Runs ``work`` until it ends by itself or is stopped; after an error it is restarted.
@@ -106,7 +109,7 @@ class Watch:
             self._fell(key, said(error), failed)
             return
         if self._rows.pop(key, None) is not None:
-            self.on_change()
+            self._changed()
 
     def _fell(self, key: str, problem: str, failed: Callable[[str], None]) -> None:
         self._become(key, "away", problem)
@@ -119,7 +122,7 @@ class Watch:
         before = self._rows.get(key)
         falls = (before.falls if before else 0) + (state == "away")
         self._rows[key] = Row(key.rstrip("'"), state, problem, time.time_ns() // 1_000_000, falls)
-        self.on_change()
+        self._changed()
 
     def rows(self) -> list[Row]:
         """Returns every kept task, and each that ran once and failed."""

@@ -64,8 +64,17 @@ class Library:
     """The media files of a data folder."""
 
     def __init__(
-        self, folder: Path, sessions: sessionmaker[Session], writer: Writer, max_bytes: int, max_pixels: int
+        self,
+        folder: Path,
+        sessions: sessionmaker[Session],
+        writer: Writer,
+        max_bytes: int,
+        max_pixels: int,
+        changed: Callable[[], None] = lambda: None,
     ) -> None:
+        """Args:
+        changed: is told when one of its jobs changes.
+        """
         self._files, self._arrivals = folder / FOLDER, folder / "arrivals"
         self._posters, self._mark = folder / "posters", folder / "taking.json"
         for path in (self._files, self._arrivals, self._posters):
@@ -73,7 +82,7 @@ class Library:
         for left_over in self._arrivals.iterdir():
             left_over.unlink(missing_ok=True)
         self._writer, self._max_bytes, self._max_pixels = writer, max_bytes, max_pixels
-        self.workers = Workers(folder / "progress", begin=work_behind)
+        self.workers = Workers(folder / "progress", begin=work_behind, changed=changed)
         self._rows: dict[str, MediaRow] = {}
         with sessions() as session:
             for row in session.scalars(select(MediaRow)):

@@ -9,24 +9,22 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import itertools
-import multiprocessing
 from collections.abc import Callable
 from concurrent.futures import BrokenExecutor
 from pathlib import Path
 from time import monotonic
 from typing import Any, Literal, NamedTuple, TypeVar
 
-from pebble import CONSTS, ProcessExpired, ProcessPool
+from pebble import ProcessExpired, ProcessPool
 
 from cuejar.ending import end_with_parent
+from cuejar.pools import end_pool, new_pool
 from cuejar.starting import CANNOT_START, START_S, can_start
 
 LOOK_S = 0.15
 SLOW_S = 5.0
 """How long the first job of new workers may wait before it is checked whether workers start at all."""
 KEEP_JOBS = 30
-CONSTS.sleep_unit = 0.5
-"""How often a pool checks limits of time, in seconds; results and new jobs wake it up at once."""
 R = TypeVar("R")
 _numbers = itertools.count(1)
 State = Literal["waiting", "running", "done", "stopped", "failed"]
@@ -83,10 +81,17 @@ class Job(NamedTuple):
 class Workers:
     """A pool of worker processes, and their jobs."""
 
-    def __init__(self, folder: Path, count: int = 2, begin: Callable[[], None] = end_with_parent) -> None:
+    def __init__(
+        self,
+        folder: Path,
+        count: int = 2,
+        begin: Callable[[], None] = end_with_parent,
+        changed: Callable[[], None] = lambda: None,
+    ) -> None:
         """Args:
         folder: where progress is written; emptied at the start.
         begin: runs first in each process.
+        changed: is told when a job changes.
         """
         self.folder, self._count, self._begin = folder, count, begin
         folder.mkdir(exist_ok=True)
@@ -97,7 +102,7 @@ class Workers:
         self._jobs: dict[int, Job] = {}
         self._tasks: dict[int, asyncio.Future[Any]] = {}
         self._stopped: set[int] = set()
-        self.on_change: Callable[[], None] = lambda: None
+        self._changed = changed
 
     @property
     def jobs(self) -> list[Job]:
@@ -110,7 +115,7 @@ class Workers:
             if over is None:
                 break
             del self._jobs[over]
-        self.on_change()
+        self._changed()
 
     def stop_job(self, job_id: int) -> bool:
         """Stops a waiting or running job; its worker is killed."""
@@ -162,8 +167,7 @@ class Workers:
         """Raises _PoolLost: there were no workers any more, and nothing was done."""
         if self._pool is None or not self._pool.active:
             # A pool whose idle workers were killed from outside is useless.
-            spawned: Any = multiprocessing.get_context("spawn")
-            self._pool = ProcessPool(self._count, context=spawned, initializer=self._begin)
+            self._pool = new_pool(self._count, self._begin)
             self._proven = False
         job = Job(next(_numbers), what, name)
         progress = self.folder / f"{job.id}"
@@ -240,5 +244,4 @@ class Workers:
     def close(self) -> None:
         if self._pool is not None:
             pool, self._pool = self._pool, None
-            pool.stop()  # type: ignore[no-untyped-call]
-            pool.join(2)
+            end_pool(pool)

@@ -58,7 +58,7 @@ class OverlaysServer(PadsServer):
     def __init__(self, studio: Studio, port: int, certificate: Certificate | None = None) -> None:
         super().__init__(studio, port, certificate)
         self.known = Known()
-        studio.desk.beyond = lambda: self.beyond
+        studio.beyond = lambda: self.beyond
 
     async def listen_beyond(self, address: str) -> None:
         """Lets others connect on an address of this computer, or on none; the desk says so. Raises CannotWrite."""

@@ -12,13 +12,13 @@ from __future__ import annotations
 import json
 import sqlite3
 import zipfile
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from contextlib import closing
 from pathlib import Path
 from typing import IO, Annotated, Any, Literal, NamedTuple, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
-from sqlalchemy import create_engine, select
+from sqlalchemy import Connection, create_engine, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from cuejar.core.carry.secrets import scrubbed
@@ -28,6 +28,7 @@ from cuejar.core.nights.recorded import engine_of, recording_of
 from cuejar.core.parts.base import BookError
 from cuejar.store.models import Base, LedgerRow, NightPartRow, NightRow, NoteRow, PaidRow, SettlementRow, ViewerRow
 from cuejar.store.nights import A_PART, packed, recorded, unpacked, without
+from cuejar.store.writer import Work, plain
 
 Kind = Literal["ledger", "notes", "settlements", "viewers", "paid", "accounts", "aliases", "counts", "nights"]
 KINDS: tuple[Kind, ...] = get_args(Kind)
@@ -430,7 +431,7 @@ all comes again.
 _SEEN = " on conflict (id) do update set first = min(first, excluded.first) where name != ''"
 
 
-def batches(side: Path, part: Part) -> Iterator[Callable[[sqlite3.Connection], None]]:
+def batches(side: Path, part: Part) -> Iterator[Work[None]]:
     """Yields pieces of work that copy a part, each for a transaction of its own."""
     with closing(sqlite3.connect(f"file:{side}?mode=ro", uri=True, check_same_thread=False)) as source:
         for table in _TABLES[part]:
@@ -446,8 +447,8 @@ def batches(side: Path, part: Part) -> Iterator[Callable[[sqlite3.Connection], N
                 yield lambda connection, into=into, batch=batch: _copy(connection, into, batch)  # type: ignore[misc]
 
 
-def _copy(connection: sqlite3.Connection, into: str, rows: list[tuple[Any, ...]]) -> None:
-    connection.executemany(into, rows)
+def _copy(connection: Connection, into: str, rows: list[tuple[Any, ...]]) -> None:
+    plain(connection).executemany(into, rows)
 
 
 def balances_in(side: Path, balances: Balances, parts: set[Part]) -> Balances:

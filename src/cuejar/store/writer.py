@@ -2,6 +2,9 @@
 
 Each piece of work is one transaction that begins with the write lock (``BEGIN IMMEDIATE``) and ends on disk
 (``synchronous=FULL``). A failure is a `CannotWrite` in the user's words; nothing of it is written then.
+
+`now` is for starts and ends, `do` for the show; `until_written` retries either. What is written for every happening
+goes through `plain`, as building a statement takes SQLAlchemy longer than SQLite needs to carry it out.
 """
 
 from __future__ import annotations
@@ -9,7 +12,7 @@ from __future__ import annotations
 import asyncio
 import sqlite3
 from collections.abc import Awaitable, Callable
-from contextlib import closing, suppress
+from contextlib import suppress
 from queue import SimpleQueue
 from threading import Thread
 from typing import TypeVar
@@ -20,7 +23,6 @@ from tenacity import AsyncRetrying, RetryCallState, retry_if_exception_type, wai
 
 T = TypeVar("T")
 Work = Callable[[Connection], T]
-BareWork = Callable[[sqlite3.Connection], T]
 BUSY_MS = 2_000
 """How long a piece of work waits for another program that holds the database."""
 FIRST_PAUSE_S, MOST_PAUSE_S = 0.1, 2.0
@@ -54,7 +56,6 @@ class Writer:
         self.engine = engine
         self._line: SimpleQueue[Callable[[], None] | None] = SimpleQueue()
         self._thread: Thread | None = None
-        self._bare: sqlite3.Connection | None = None
 
     def now(self, work: Work[T]) -> T:
         """Does a piece of work in this thread. For start and stop, when there is no show to hold up.
@@ -65,17 +66,8 @@ class Writer:
         try:
             with self.engine.begin() as connection:
                 return work(connection)
-        except (DBAPIError, OSError) as error:
+        except (DBAPIError, sqlite3.Error, OSError) as error:
             raise CannotWrite(_why(error)) from error
-
-    def now_bare(self, work: BareWork[T]) -> T:
-        """Does a piece of work over a plain connection in this thread: for frequent writes that must be quick.
-
-        Raises:
-            CannotWrite.
-        """
-        with closing(bare_connection(self.engine)) as connection:
-            return _in_transaction(connection, work)
 
     async def do(self, work: Work[T]) -> T:
         """Does a piece of work. Once begun it finishes, even if its caller is gone.
@@ -83,22 +75,6 @@ class Writer:
         Raises:
             CannotWrite.
         """
-        return await self._done(lambda: self.now(work))
-
-    async def do_bare(self, work: BareWork[T]) -> T:
-        """Does a piece of work over the writer's own plain connection. Raises CannotWrite."""
-
-        def bare() -> T:
-            if self._bare is None:
-                try:
-                    self._bare = bare_connection(self.engine)
-                except sqlite3.Error as error:
-                    raise CannotWrite(_why(error)) from error
-            return _in_transaction(self._bare, work)
-
-        return await self._done(bare)
-
-    def _done(self, work: Callable[[], T]) -> asyncio.Future[T]:
         loop = asyncio.get_running_loop()
         done: asyncio.Future[T] = loop.create_future()
 
@@ -113,7 +89,7 @@ class Writer:
         def run() -> None:
             value, error = None, None
             try:
-                value = work()
+                value = self.now(work)
             except BaseException as wrong:
                 error = wrong
             with suppress(RuntimeError):  # The loop may be gone by now.
@@ -123,18 +99,11 @@ class Writer:
             self._thread = Thread(target=self._run, name="writer", daemon=True)
             self._thread.start()
         self._line.put(run)
-        return done
+        return await done
 
     def _run(self) -> None:
         while (work := self._line.get()) is not None:
             work()
-        if self._bare is not None:
-            self._bare.close()
-
-    async def until_done(self, work: Work[T], failed: Callable[[str], None]) -> T:
-        """Does a piece of work, retrying with growing pauses until it is done. ``failed`` gets each reason."""
-        done: T = await until_written(lambda: self.do(work), failed)
-        return done
 
     def close(self) -> None:
         """Ends the thread after its current work; doesn't wait for that."""
@@ -142,7 +111,7 @@ class Writer:
 
 
 async def until_written(work: Callable[[], Awaitable[T]], failed: Callable[[str], None]) -> T:
-    """Awaits a piece of work, retrying with growing pauses while it can't be written."""
+    """Awaits a piece of work, retrying with growing pauses while it can't be written; ``failed`` gets each reason."""
 
     def told(state: RetryCallState) -> None:
         if state.outcome is not None:
@@ -157,24 +126,8 @@ async def until_written(work: Callable[[], Awaitable[T]], failed: Callable[[str]
     return await again(once)
 
 
-def bare_connection(engine: Engine) -> sqlite3.Connection:
-    """Returns another connection to the same file, set up in the same way."""
-    connection = sqlite3.connect(str(engine.url.database), timeout=BUSY_MS / 1000, isolation_level=None,
-                                 check_same_thread=False)  # fmt: skip
-    connection.execute("pragma synchronous=full")
-    return connection
-
-
-def _in_transaction(connection: sqlite3.Connection, work: BareWork[T]) -> T:
-    try:
-        connection.execute("begin immediate")
-        try:
-            value = work(connection)
-            connection.execute("commit")
-        except BaseException:
-            if connection.in_transaction:
-                connection.execute("rollback")
-            raise
-    except (sqlite3.Error, OSError) as error:
-        raise CannotWrite(_why(error)) from error
-    return value
+def plain(connection: Connection) -> sqlite3.Connection:
+    """Returns SQLite's own connection behind this one, in the same transaction."""
+    own = connection.connection.driver_connection
+    assert isinstance(own, sqlite3.Connection)
+    return own

@@ -21,13 +21,18 @@ class Waits(Protocol):
 
 
 class Receives(Protocol):
-    """Is told that an instant has come."""
+    """Is told that the stream's clock calls."""
 
     night: Night
     calendar: Calendar
-    prices: Prices
     clocks: list[h.Clock]
     """Clock calls due in this step."""
+
+
+class Sells(Protocol):
+    """Is told that a price falls."""
+
+    prices: Prices
 
     def reprice(self, reward: str) -> None:
         """Works out the reward's price again."""
@@ -84,13 +89,13 @@ class ClockCall:
 class PriceFalls:
     """A reward's price falls."""
 
-    __slots__ = ("reception", "reward")
+    __slots__ = ("outcomes", "reward")
 
-    def __init__(self, reception: Receives, reward: str) -> None:
-        self.reception, self.reward = reception, reward
+    def __init__(self, outcomes: Sells, reward: str) -> None:
+        self.outcomes, self.reward = outcomes, reward
 
     def due(self, at: int) -> bool:
-        return self.reception.prices.due_at(self.reward) == at
+        return self.outcomes.prices.due_at(self.reward) == at
 
     def take(self, at: int) -> None:
-        self.reception.reprice(self.reward)
+        self.outcomes.reprice(self.reward)

@@ -21,6 +21,7 @@ from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from
 from cuejar.core.engine.calendar import Calendar
 from cuejar.core.engine.night import Night, Timed
+from cuejar.core.engine.outcomes import Outcomes
 from cuejar.core.engine.reception import Reception
 from cuejar.core.engine.resolve import Jars, Resolver
 from cuejar.core.engine.stage import DEPTH, Stage
@@ -60,8 +61,11 @@ class Engine:
         self.resolver = Resolver(book, Lengths(book, media), Jars(), holds, away, self.night, seed, speech_grace)
         self.stage = Stage(self.night, self.calendar, holds, away, self.resolver)
         self.waiting = Waiting(self.night, self.calendar, self.stage)
-        self.reception = Reception(self.night, self.calendar, self.stage, self.waiting, tracing)
-        self.stage.audience = self.waiting.host = self.reception
+        self.outcomes = Outcomes(self.night, self.calendar, self.stage, self.waiting)
+        self.reception = Reception(self.outcomes, tracing)
+        self.stage.callee = self.reception
+        self.stage.audience = self.waiting.host = self.outcomes
+        self.outcomes.counting = self.reception.counting
         self.surroundings = Surroundings(self.night, holds, away, self.resolver, self.stage, media)
         self.tickets = Tickets(self.reception, away)
         self._hears = self._table()
@@ -134,7 +138,7 @@ class Engine:
             waiting.must_wait()
         if waiting.stale and waiting.drop_stale():
             waiting.start(now)
-        if reception.doubtful or (reception.asks_scene and (around.scenes or SCENE in around.holds.touched)):
+        if self.outcomes.doubtful or (reception.asks_scene and (around.scenes or SCENE in around.holds.touched)):
             self.tickets.settle()
         if around.holds.touched:
             around.flush()
@@ -187,7 +191,7 @@ class Engine:
 
     def _geared(self, state: h.GearState) -> None:
         self.surroundings.geared(state)
-        self.reception.doubtful = True
+        self.outcomes.doubtful = True
 
     def _take(self, book: Book) -> None:
         self.surroundings.take(book)

@@ -1,9 +1,7 @@
-"""The reception: a call on its way to the door, its place in line, and its settlement.
+"""The reception: a call on its way to the door, and to its place in line.
 
-This part of the engine knows who is let in, and what becomes of a redemption: it is *fulfilled* when something of one
-of its runs is really done, *refunded* when every cue it called turned it away, dropped it, or did nothing. One that
-calls no cue is left alone; a repeated id is ignored. It is the `Host` of the door and of the waiting, and the stage's
-`Audience`.
+This part of the engine knows who is let in; what becomes of them then, `outcomes` knows. A redemption that calls no cue
+is left alone; a repeated id is ignored. It is the `Host` of the door, and takes what cues and counts call (`Calling`).
 """
 
 from __future__ import annotations
@@ -15,13 +13,9 @@ from typing import TypeGuard
 
 from cuejar.core.book.book import Book
 from cuejar.core.engine.arrivals import Arrival, arrived_of
-from cuejar.core.engine.calendar import Calendar
 from cuejar.core.engine.counting import Counting
-from cuejar.core.engine.dues import ClockCall, PriceFalls
-from cuejar.core.engine.night import Night
-from cuejar.core.engine.points import Points
-from cuejar.core.engine.stage import Stage
-from cuejar.core.engine.waiting import Waiting
+from cuejar.core.engine.dues import ClockCall
+from cuejar.core.engine.outcomes import Outcomes
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.paths import reward_path
@@ -29,11 +23,9 @@ from cuejar.core.kinds.speech import SpeechBeat
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.rules.calls import Calls, facts_of
 from cuejar.core.rules.door import Visit
-from cuejar.core.rules.price import Prices
-from cuejar.core.rules.purse import Purse
 from cuejar.core.rules.run import Run
 from cuejar.core.rules.score import Score
-from cuejar.core.rules.tallies import Cooldown, Tallies
+from cuejar.core.rules.tallies import Cooldown
 from cuejar.core.rules.tickets import cues_of
 
 REMEMBERED = 20_000
@@ -47,37 +39,30 @@ class Reception:
 
     Attributes:
         scores: every cue of the book, laid out.
-        open: unsettled redemptions, with the runs that they wait for.
         reviews: calls waiting for the streamer's approval.
-        heard: viewers who had something read aloud before.
         clocks: clock calls due in this step.
         by_reward: the cues that each reward calls.
         asks_scene: whether a door or a set depends on the current scene.
         twins: an instant, and how many calls of each kind without an id it had.
-        doubtful: whether a reward may have to open or close (`tickets`).
     """
 
-    def __init__(self, night: Night, calendar: Calendar, stage: Stage, waiting: Waiting, tracing: bool) -> None:
-        self.night, self.calendar, self.stage, self.tracing = night, calendar, stage, tracing
-        self.waiting = waiting
-        self.holds, self.resolver = stage.holds, stage.resolver
+    def __init__(self, outcomes: Outcomes, tracing: bool) -> None:
+        self.outcomes, self.tracing = outcomes, tracing
+        self.night, self.calendar = outcomes.night, outcomes.calendar
+        self.stage, self.waiting = outcomes.stage, outcomes.waiting
+        self.holds, self.resolver = self.stage.holds, self.stage.resolver
+        self.tallies, self.prices = outcomes.tallies, outcomes.prices
+        self.purse, self.points = outcomes.purse, outcomes.points
+        self.counting = Counting(self.stage, self.resolver, self)
         self.scores: dict[str, Score] = {}
-        self.tallies = Tallies()
         self.shared_before = Cooldown()
-        self.prices = Prices()
-        self.purse = Purse()
-        self.points = Points(night, self.purse, self.resolver)
-        self.counting = Counting(stage, self.resolver, self)
         self.seen: OrderedDict[str, None] = OrderedDict()
-        self.open: dict[str, set[str]] = {}
         self.reviews: dict[str, h.Texted] = {}
-        self.heard: set[str] = set()
         self.run_number = 0
         self.call_number = 0
         self.clocks: list[h.Clock] = []
         self.by_reward: dict[str, list[Score]] = {}
         self.twins: tuple[int, dict[str, int]] = (0, {})
-        self.doubtful = True
         self.asks_scene = False
 
     def take(self, book: Book) -> None:
@@ -89,7 +74,7 @@ class Reception:
         self.waiting.take(book.all_lanes)
         called = cues_of(book)
         self.by_reward = {reward: [self.scores[cue.id] for cue in cues] for reward, cues in called.items()}
-        self.doubtful = True
+        self.outcomes.doubtful = True
         self.asks_scene = any(cue.door.scenes for cue in book.cues) or any(
             named.scenes or named.off_scenes for named in book.sets
         )
@@ -124,7 +109,7 @@ class Reception:
         night = self.night
         if stream.category is not None:
             night.category = stream.category
-        self.doubtful = True
+        self.outcomes.doubtful = True
         if stream.state == "live" and not night.on_air:
             night.on_air, night.stream_from = True, night.now
             night.stream += 1
@@ -132,7 +117,7 @@ class Reception:
             self.waiting.new_stream()
             self.counting.new_stream()
             for reward in self.prices.new_stream():
-                self.reprice(reward)
+                self.outcomes.reprice(reward)
             self.purse.begin(night.now)
             self._schedule_clocks()
         elif stream.state == "ended" and night.on_air:
@@ -158,15 +143,6 @@ class Reception:
                 at = night.stream_from + round((call.at_min or 0) * 60_000)
                 if at > night.now or night.now == night.stream_from:
                     self.calendar.note(at, ClockCall(self, night.stream, cue.id, 0))
-
-    def reprice(self, reward: str) -> None:
-        cost = self.prices.cost(reward, self.night.now)
-        path = reward_path(reward, "cost")
-        if self.holds.rest_of(path) != cost:
-            self.holds.keep(path, cost)
-        at = self.prices.next_change(reward, self.night.now)
-        if at is not None:
-            self.calendar.note(at, PriceFalls(self, reward))
 
     # Calls
 
@@ -269,7 +245,7 @@ class Reception:
             return False
         if not any(score.speaks for score in called):
             return False
-        return how == "all" or viewer.id not in self.heard
+        return how == "all" or viewer.id not in self.outcomes.heard
 
     def called(self, happening: h.Called, depth: int = 0, reviewed: bool = False) -> None:
         if self.purse.on and not reviewed:
@@ -332,7 +308,7 @@ class Reception:
             self.counting.feed(redemption)
             return
         arrival = Arrival(settling, arrived_of(redemption), redemption.viewer, 0, redemption, settling)
-        self.open[settling] = set()
+        self.outcomes.open[settling] = set()
         let_in = extended = False
         for score in scores:
             verdict = self._at_door(score, arrival, text)
@@ -341,9 +317,9 @@ class Reception:
             elif verdict == "extended":
                 extended = True
         if (let_in or extended) and self.prices.sold(redemption.reward, night.now):
-            self.reprice(redemption.reward)
+            self.outcomes.reprice(redemption.reward)
         if extended or not let_in:
-            del self.open[settling]
+            del self.outcomes.open[settling]
             night.emit(o.Settle(settling, "fulfilled" if extended else "refunded"))
             if extended:
                 self.counting.feed(redemption)
@@ -433,7 +409,7 @@ class Reception:
         running = self.waiting.running(score) if score.entry == "extend" else None
         self.tallies.admitted(doorway, arrival.caller, night.now, night.on_air)
         if score.cap_stream is not None:
-            self._capped(score, visit.tally.stream)
+            self.outcomes.capped(score, visit.tally.stream)
         paid = self.points.spend(viewer, cost, arrival.call) if cost else 0
         if running is not None:
             self._extend(running, arrival, visit, trace, paid or arrival.cost)
@@ -447,7 +423,7 @@ class Reception:
         if run.number % FORGET_EVERY == 0:
             self.tallies.forget({other: s.doorway for other, s in self.scores.items()}, night.now)
         if arrival.redemption is not None:
-            self.open[arrival.redemption].add(run.id)
+            self.outcomes.open[arrival.redemption].add(run.id)
         cost = paid or arrival.cost
         night.emit(
             o.Verdict(arrival.call, score.id, "let_in", None, run.id, visit.read.note, trace, cost, arrival.arrived)
@@ -485,25 +461,7 @@ class Reception:
             if isinstance(beat, SpeechBeat) and isinstance(beat.text, str):
                 self.night.emit(o.Prepare(run.id, spec.id, self.resolver.beforehand(run, beat.text), beat.part))
 
-    # What becomes of waiting runs
-
-    def begins(self, run: Run, now: int) -> None:
-        self.tallies.started(run.score.doorway, run.caller, run.admitted_at)
-        if run.score.speaks and run.viewer is not None:
-            self.heard.add(run.viewer.id)
-        self.stage.guarded(run, now, self.stage.begin)
-
-    def dropped(self, run: Run, how: str) -> None:
-        same_stream = run.stream == self.night.stream
-        self.tallies.refunded(run.score.doorway, run.caller, run.admitted_at, run.stream > 0, same_stream)
-        self._capped(run.score, self.tallies.of(run.score.id).stream + 1)
-        self.night.emit(o.Drop(run.id, how))
-        self.lost(run)
-
-    def _capped(self, score: Score, most: int) -> None:
-        """Notes that a cue's rewards may open or close, when its cap for the stream is reached or no longer is."""
-        if score.cap_stream is not None and most >= score.cap_stream:
-            self.doubtful = True
+    # By hand
 
     def let_go(self, drop: h.DropCall) -> None:
         """Drops a call by hand: everything of it that waits. What runs already goes on, and keeps its points."""
@@ -517,7 +475,7 @@ class Reception:
         """Returns the waiting runs that a call dropped by hand has."""
         redemption, named = drop.redemption, self.waiting.waiting(drop.run)
         if self.night.rules < 5:
-            dropped = set(self.open.get(redemption or "", ())) | {drop.run}
+            dropped = set(self.outcomes.open.get(redemption or "", ())) | {drop.run}
             return [run for one in dropped if (run := self.waiting.waiting(one)) is not None]
         if redemption is None and named is not None:
             redemption = named.redemption
@@ -530,31 +488,3 @@ class Reception:
         for run in list(self.night.runs.values()):
             self.stage.finish(run, "stopped", self.night.now)
         self.stage.leave_late()
-
-    # Reports from the stage
-
-    def started(self, run: Run) -> None:
-        if run.redemption is not None and run.redemption in self.open:
-            del self.open[run.redemption]
-            self.night.emit(o.Settle(run.redemption, "fulfilled"))
-            self.counting.redeemed(run)
-
-    def lost(self, run: Run) -> None:
-        if run.paid:
-            self.points.refund(run)
-        if run.redemption is None or run.redemption not in self.open:
-            return
-        waiting = self.open[run.redemption]
-        waiting.discard(run.id)
-        if waiting:
-            return
-        del self.open[run.redemption]
-        self.night.emit(o.Settle(run.redemption, "refunded"))
-        reward = run.facts.get("reward_id")
-        if reward is not None and self.prices.refunded(reward, self.night.now, run.admitted_at):
-            self.reprice(reward)
-
-    def over(self, run: Run, now: int) -> None:
-        self.waiting.ended(run, now)
-        if not run.tried and run.started_at is not None:
-            self.tallies.finished(run.score.doorway, run.caller, now)

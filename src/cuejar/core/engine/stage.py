@@ -33,8 +33,6 @@ DEPTH = 8
 
 GEAR_AWAY, GEAR_WAS_AWAY = "the gear is disconnected", "the gear was disconnected all the time"
 
-"""The factor for every sound that doesn't duck others."""
-
 
 class Audience(Protocol):
     """Is told what becomes of runs."""
@@ -45,14 +43,18 @@ class Audience(Protocol):
     def lost(self, run: Run) -> None:
         """Nothing of it was done, or it broke off."""
 
+    def over(self, run: Run, now: int) -> None:
+        """It has finished."""
+
+
+class Callee(Protocol):
+    """Takes what runs call in their turn."""
+
     def fired(self, by: Run, beat: str, cue: str) -> None:
         """One of its beats fires a cue."""
 
     def count_up(self, name: str, add: int, *, run: Run) -> None:
         """One of its beats raises or lowers a count."""
-
-    def over(self, run: Run, now: int) -> None:
-        """It has finished."""
 
 
 class BeatsDue:
@@ -95,6 +97,7 @@ class Stage:
     """
 
     audience: Audience
+    callee: Callee
 
     def __init__(self, night: Night, calendar: Calendar, holds: Holds, away: Away, resolver: Resolver) -> None:
         self.night, self.calendar = night, calendar
@@ -240,7 +243,7 @@ class Stage:
                 self.night.emit(o.Fail(run.id, spec.id, f"cues call each other more than {DEPTH} deep"))
                 return
             self.night.emit(o.Strike(run.id, spec.id, spec.kind, beat.value))
-            self.audience.fired(run, spec.id, beat.value)
+            self.callee.fired(run, spec.id, beat.value)
         elif self._is_away(beat):
             if self.night.rules < 4:
                 beat.failed = GEAR_AWAY
@@ -263,7 +266,7 @@ class Stage:
             if run.depth + 1 > DEPTH:
                 self.night.emit(o.Fail(run.id, spec.id, f"cues call each other more than {DEPTH} deep"))
             elif not run.tried:  # A try counts for nobody.
-                self.audience.count_up(name, add, run=run)
+                self.callee.count_up(name, add, run=run)
             return
         self.night.emit(o.Strike(run.id, spec.id, spec.kind, kind.first(value)))
 

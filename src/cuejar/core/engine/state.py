@@ -33,9 +33,8 @@ SPEECH_GRACE_MS = 21_000
 KEPT: dict[str, set[str]] = {
     "night": {"now", "on_air", "stream", "stream_from", "category", "rules", "quiet", "runs"},
     "stage": {"late"},
-    "reception": {
-        "tallies", "prices", "seen", "open", "reviews", "heard", "run_number", "call_number", "purse", "twins",
-    },
+    "reception": {"seen", "reviews", "run_number", "call_number", "twins"},
+    "outcomes": {"tallies", "prices", "open", "heard", "purse"},
     "waiting": {"lanes", "solo"},
     "surroundings": {"holds", "away", "resolver", "media"},
     "tickets": {"told", "held_off"},
@@ -43,11 +42,12 @@ KEPT: dict[str, set[str]] = {
 }  # fmt: skip
 MADE: dict[str, set[str]] = {
     "night": set(),
-    "stage": {"night", "calendar", "holds", "away", "resolver", "audience"},
+    "stage": {"night", "calendar", "holds", "away", "resolver", "audience", "callee"},
     "reception": {
         "night", "calendar", "stage", "tracing", "holds", "resolver", "scores", "shares_clock", "how_reviewed", "calls", "shared_before",
-        "by_reward", "doubtful", "asks_scene", "points", "counting", "waiting",
+        "by_reward", "asks_scene", "points", "counting", "waiting", "outcomes", "tallies", "prices", "purse",
     },
+    "outcomes": {"night", "calendar", "stage", "waiting", "holds", "points", "doubtful", "counting"},
     "waiting": {"night", "calendar", "stage", "host"},
     "surroundings": {"night", "stage"},
     "tickets": {"reception", "holds", "away", "closed"},
@@ -57,6 +57,7 @@ EMPTY: dict[str, set[str]] = {
     "night": {"out"},
     "stage": {"due"},
     "reception": {"clocks"},
+    "outcomes": set(),
     "waiting": {"stale", "newcomers"},
     "surroundings": {"scenes"},
     "tickets": set(),
@@ -153,9 +154,9 @@ def _reception(reception: Reception) -> JsonObject:
         "tallies": reception.tallies.snapshot(),
         "prices": reception.prices.snapshot(),
         "seen": list(reception.seen),
-        "open": {redemption: sorted(runs) for redemption, runs in reception.open.items()},
+        "open": {redemption: sorted(runs) for redemption, runs in reception.outcomes.open.items()},
         "reviews": [[call, h.happening_json(waiting)] for call, waiting in reception.reviews.items()],
-        "heard": sorted(reception.heard),
+        "heard": sorted(reception.outcomes.heard),
         "run_number": reception.run_number,
         "call_number": reception.call_number,
         "purse": reception.purse.snapshot(),
@@ -265,12 +266,12 @@ def _receive(engine: Engine, data: JsonObject) -> None:
     reception.tallies.restore(data["tallies"])
     reception.prices.restore(data["prices"])
     reception.seen = OrderedDict.fromkeys(data["seen"])
-    reception.open = {redemption: set(waiting) for redemption, waiting in data["open"].items()}
+    reception.outcomes.open = {redemption: set(waiting) for redemption, waiting in data["open"].items()}
     reception.reviews = {}
     for row in data["reviews"]:
         call, told = (row["id"], row) if isinstance(row, dict) else row
         reception.reviews[call] = cast(h.Texted, h.happening_from(told))
-    reception.heard = set(data["heard"])
+    reception.outcomes.heard = set(data["heard"])
     if "purse" in data:
         reception.purse.restore(data["purse"])
     reception.run_number, reception.call_number = data["run_number"], data["call_number"]
@@ -297,7 +298,7 @@ def _note_all(engine: Engine, due: list[JsonRow]) -> None:
     for at, what, thing in due:
         if what == "price":
             reception.prices.note_due(thing, at)
-            calendar.note(at, PriceFalls(reception, thing))
+            calendar.note(at, PriceFalls(engine.outcomes, thing))
         else:
             calendar.note(at, ClockCall(reception, *thing))
     for late in engine.stage.late:

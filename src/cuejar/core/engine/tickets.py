@@ -35,7 +35,7 @@ class Tickets:
 
     def settle(self) -> None:
         """Works out which rewards are open, and lays that on the properties; to be called before those are flushed."""
-        self.reception.doubtful = False
+        self.reception.outcomes.doubtful = False
         self._settle_sets()
         self._settle_pauses()
 

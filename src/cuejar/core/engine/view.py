@@ -107,7 +107,7 @@ class View:
     @property
     def open(self) -> Collection[str]:
         """Unsettled redemptions."""
-        return self._reception.open.keys()
+        return self._reception.outcomes.open.keys()
 
     @property
     def waits_for_the_clock(self) -> bool:

@@ -5,21 +5,18 @@ with or without ``#``, ``rgb()``, ``hsl()``, or ``random``. A near miss of a nam
 read as tomato. Anything else isn't a colour.
 
 Fades go through OKLab, so that red to green passes no dirty brown. Random colours have a uniform hue in OKLCh at fixed
-lightness and chroma, never within 30 degrees of the one showing.
+lightness and chroma, fitted to the screen's colours by coloraide, never within 30 degrees of the one showing.
 """
 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
 from functools import cache, lru_cache
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
+from cuejar.core.measures.oklab import Numbers, from_oklab, hex_of, oklab, srgb_of
 from cuejar.core.parts.base import Random
 from cuejar.core.parts.folding import letters_only
-
-if TYPE_CHECKING:
-    from coloraide import Color
 
 RANDOM = "random"
 LIGHTNESS, CHROMA, APART = 0.72, 0.15, 30.0
@@ -137,16 +134,13 @@ def fade(start: str, end: str, part: float) -> str:
 
 @lru_cache(maxsize=4096)
 def _faded(start: str, end: str, part: float) -> str:
-    r, g, b = _way(start, end)(part).convert("srgb").clip().coords()
-    return f"#{round(r * 255):02x}{round(g * 255):02x}{round(b * 255):02x}"
+    first, last = _ends(start, end)
+    return hex_of(from_oklab(first + (last - first) * part))
 
 
 @lru_cache(maxsize=1024)
-def _way(start: str, end: str) -> Callable[[float], Color]:
-    from coloraide import Color
-
-    way: Callable[[float], Color] = Color.interpolate([start, end], space="oklab")
-    return way
+def _ends(start: str, end: str) -> tuple[Numbers, Numbers]:
+    return oklab(srgb_of(as_hex(start))), oklab(srgb_of(as_hex(end)))
 
 
 def as_hex(value: str) -> str:

@@ -1,7 +1,6 @@
 """A bank of lamps as they fade and move, all in one numpy step; steady lamps cost nothing.
 
-Colours fade through OKLab (B. Ottosson, *A perceptual color space for image processing*, 2020), levels in a straight
-line. Motions are those of `lamps.share`.
+Colours fade through OKLab, levels in a straight line. Motions are those of `lamps.share`.
 """
 
 from __future__ import annotations
@@ -9,38 +8,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-import numpy.typing as npt
 
 from cuejar.core.measures.lamps import LOOKS, Light, Motion
+from cuejar.core.measures.oklab import Numbers, from_oklab, oklab, srgb_of
 from cuejar.core.parts.gear import Fixture
-
-Numbers = npt.NDArray[np.floating]
-
-_TO_LMS = np.array(
-    [[0.4122214708, 0.5363325363, 0.0514459929], [0.2119034982, 0.6806995451, 0.1073969566], [0.0883024619, 0.2817188376, 0.6299787005]]
-)  # fmt: skip
-_TO_LAB = np.array(
-    [[0.2104542553, 0.7936177850, -0.0040720468], [1.9779984951, -2.4285922050, 0.4505937099], [0.0259040371, 0.7827717662, -0.8086757660]]
-)  # fmt: skip
-_FROM_LAB, _FROM_LMS = np.linalg.inv(_TO_LAB), np.linalg.inv(_TO_LMS)
-
-
-def oklab(srgb: Numbers) -> Numbers:
-    """Returns OKLab of sRGB values from 0 to 1, shape (…, 3)."""
-    linear = np.where(srgb <= 0.04045, srgb / 12.92, ((srgb + 0.055) / 1.055) ** 2.4)
-    out: Numbers = np.cbrt(linear @ _TO_LMS.T) @ _TO_LAB.T
-    return out
-
-
-def from_oklab(lab: Numbers) -> Numbers:
-    """Returns sRGB values, cut to 0 to 1, of OKLab, shape (…, 3)."""
-    linear = np.clip((lab @ _FROM_LAB.T) ** 3 @ _FROM_LMS.T, 0, 1)
-    out: Numbers = np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
-    return out
-
-
-def _srgb(colour: str) -> Numbers:
-    return np.array([int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)])
 
 
 class LampBank:
@@ -49,9 +20,9 @@ class LampBank:
     def __init__(self, fixtures: Sequence[Fixture], colour: str, level: float) -> None:
         count = len(fixtures)
         self._gamma = np.array([fixture.gamma for fixture in fixtures]).reshape(count, 1)
-        self._srgb = np.tile(_srgb(colour), (count, 1))
+        self._srgb = np.tile(srgb_of(colour), (count, 1))
         """The colours at the end of their fades."""
-        self._lab = np.tile(oklab(_srgb(colour)), (count, 2, 1))
+        self._lab = np.tile(oklab(srgb_of(colour)), (count, 2, 1))
         """The start and the end of each lamp's fade."""
         self._level = np.full((count, 2), level)
         self._begun, self._span = np.zeros((2, count)), np.full((2, count), 1e-9)
@@ -72,7 +43,7 @@ class LampBank:
         """Fades the lamp to a ``#rrggbb``, from what it shows now."""
         part = self._part(0, now_s)[lamp]
         self._lab[lamp, 0] += (self._lab[lamp, 1] - self._lab[lamp, 0]) * part
-        self._srgb[lamp] = _srgb(colour)
+        self._srgb[lamp] = srgb_of(colour)
         self._lab[lamp, 1] = oklab(self._srgb[lamp])
         self._fade(0, lamp, now_s, span_s)
 

@@ -70,12 +70,14 @@ class ChannelDriver:
         sessions: sessionmaker[Session],
         streamed: Callable[[str, wire.Stream, str | None], None],
         on_hand: HandAt,
+        changed: Callable[[], None] = lambda: None,
     ) -> None:
         """Args:
         channel: the id of its gear; empty: given at start-up.
         token: our access token; empty: it needs none.
         streamed: gets reports about its stream, and the event they came in.
         on_hand: takes changes by hand to its rewards.
+        changed: is told when its state changes.
         """
         self.channel, self._token = channel, token.strip()
         address, self._unusable = _usable(address.rstrip("/").removesuffix("/channel"), self._token)
@@ -83,7 +85,7 @@ class ChannelDriver:
         self.state: State = "away"
         self.since = runner.clock.now()
         self.problem = ""
-        self.on_state: Callable[[], None] = lambda: None
+        self._changed = changed
         self._headers = {"Authorization": f"Bearer {self._token}"} if self._token and not self._unusable else {}
         self._http = httpx.AsyncClient(
             base_url="http://127.0.0.1/channel" if self._unusable else f"{self.address}/channel",
@@ -139,7 +141,7 @@ class ChannelDriver:
         if state != self.state:
             self.since = self._runner.clock.now()
         self.state, self.problem = state, problem
-        self.on_state()
+        self._changed()
 
     def _fell(self, problem: str) -> None:
         self._connected.clear()
@@ -279,7 +281,7 @@ class ChannelDriver:
             self._runner.leave_out("redemption", joined(self.channel, redemption), str(error))
         elif fresh:
             self._runner.leave_out("channel", None, f"a message from the channel can’t be read: {error}")
-        self.on_state()
+        self._changed()
 
     def _key(self, event: wire.Event) -> str:
         return joined(self.channel, event.key) if self.channel else event.key
@@ -392,7 +394,7 @@ class ChannelDriver:
             try:
                 await self.rewards.make()
                 own.reset()
-                self.on_state()
+                self._changed()
                 if self.rewards.unsure:
                     self._sync_now.set()
                     await asyncio.sleep(UNSURE_S)

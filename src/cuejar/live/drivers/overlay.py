@@ -40,16 +40,21 @@ def topic(overlay: str) -> str:
     return f"overlay/{overlay}"
 
 
+Speech = Callable[[str, str], dict[str, Any] | None]
+
+
 class Overlays:
     """The feeds of all overlays."""
 
-    def __init__(self, hub: Hub, view: Callable[[], View], source: Callable[[str], Source | None]) -> None:
+    def __init__(
+        self, hub: Hub, view: Callable[[], View], source: Callable[[str], Source | None], speech: Speech
+    ) -> None:
         """Args:
+        speech: returns what a page needs to play what a run's beat reads aloud, or None while it is being made.
         source: returns what a page needs to fetch a media entry (its address, kind, length, loops, trim), or None.
         """
-        self._hub, self._view, self._source = hub, view, source
+        self._hub, self._view, self._source, self._speech = hub, view, source, speech
         self._told: dict[tuple[str, str], set[str]] = {}
-        self.speech: Callable[[str, str], dict[str, Any] | None] = lambda run, beat: None
         self._speaking: dict[tuple[str, str], int] = {}
         self._begun: set[tuple[str, str]] = set()
         """Speeches of which only the beginning was audible when they were sent."""
@@ -67,10 +72,12 @@ class Overlays:
             if overlay.id in wanted and (overlay.sound if is_sound else overlay.picture)
         ]
 
-    def _message(self, order: o.Show | o.Roll, at: int, now: int | None = None) -> ShowTold:
+    def _message(
+        self, order: o.Show | o.Roll, at: int, now: int | None = None, speech: Speech | None = None
+    ) -> ShowTold:
         """Returns the message about a beat that is up since ``at``."""
         if isinstance(order, o.Show) and is_spoken(order):
-            return self._spoken(order, now)
+            return self._spoken(order, now, speech or self._speech)
         told: dict[str, Any] = {
             "run": order.run,
             "beat": order.beat,
@@ -105,9 +112,9 @@ class Overlays:
         """Returns what a page needs to fetch these media entries."""
         return [self._source(entry) for entry in media]
 
-    def _spoken(self, order: o.Show, now: int | None) -> ShowTold:
+    def _spoken(self, order: o.Show, now: int | None, told_of: Speech) -> ShowTold:
         """Returns a speech for a page, counted from when its sound began, which may be after its beat's start."""
-        speech = self.speech(order.run, order.beat) or {}
+        speech = told_of(order.run, order.beat) or {}
         length = speech.get("length_s", 0)
         sound = Source(
             url=speech.get("url", ""),
@@ -151,7 +158,7 @@ class Overlays:
 
     def _show_speech(self, order: o.Show, now: int) -> None:
         key = (order.run, order.beat)
-        speech = self.speech(*key)
+        speech = self._speech(*key)
         if speech is None:
             return
         if speech["is_whole"]:
@@ -234,12 +241,18 @@ class Overlays:
                 self._hub.say(topic(overlay_id), self.whole(overlay_id, now))
         self._entries = entries
 
-    def told(self, timed: Sequence[Timed]) -> list[ShowTold | HideTold | OthersTold]:
-        """Returns orders as messages for a page, without sending them; ``at`` as in the orders."""
+    def told(
+        self, timed: Sequence[Timed], speech: Speech = lambda run, beat: None
+    ) -> list[ShowTold | HideTold | OthersTold]:
+        """Returns orders that aren't the show's as messages for a page, without sending them; ``at`` as in the orders.
+
+        Args:
+            speech: as in the constructor, for these orders.
+        """
         messages: list[ShowTold | HideTold | OthersTold] = []
         for at, order in timed:
             if isinstance(order, (o.Show, o.Roll)):
-                messages.append(self._message(order, order.at if isinstance(order, o.Show) else at))
+                messages.append(self._message(order, order.at if isinstance(order, o.Show) else at, speech=speech))
             elif isinstance(order, o.Hide):
                 messages.append(HideTold(at=at, run=order.run, beat=order.beat))
             elif isinstance(order, o.Set) and order.path == OTHERS:
@@ -254,7 +267,7 @@ class Overlays:
         for order in view.up():
             is_sound = _is_sound(order)
             if is_spoken(order):
-                if self.speech(order.run, order.beat) is None:
+                if self._speech(order.run, order.beat) is None:
                     continue
                 is_sound = not overlay.picture
             if overlay in self._for(is_sound, order.look):
