@@ -15,7 +15,7 @@ import simpy
 
 from cuejar.core.book.files import book_from
 from cuejar.core.engine.engine import Engine
-from cuejar.core.engine.rehearsal import Script, rehearse
+from cuejar.core.engine.rehearsal import Step, play
 from cuejar.core.facts import happenings as h
 from tests.inside import Inside
 
@@ -66,12 +66,12 @@ def night(every_ms: int) -> list[tuple[int, h.Redemption]]:
 
 
 def engine_s(every_ms: int) -> tuple[float, int, int]:
-    script = Script(a_book(), night(every_ms), seed=1)
     let_in = orders = 0
     begun = time.process_time()
-    for _, order in rehearse(script):
-        orders += 1
-        let_in += type(order).__name__ == "Start"
+    for step in play(Engine(a_book(), 1), night(every_ms)):
+        if isinstance(step, Step):
+            orders += len(step.timed)
+            let_in += sum(type(order).__name__ == "Start" for _, order in step.timed)
     return time.process_time() - begun, let_in, orders
 
 

@@ -12,12 +12,14 @@ from cuejar.core.book.audience import Audience
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.engine import Engine
-from cuejar.core.engine.rehearsal import Script, report
+from cuejar.core.engine.state import snapshot_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.nights import papers
 from cuejar.core.nights.generator import night_of
-from cuejar.core.nights.playing import play
+from cuejar.core.nights.playing import heard
+from cuejar.core.nights.recorded import Recording
+from cuejar.core.nights.scripts import report
 from cuejar.core.nights.standouts import standouts
 from cuejar.core.nights.tally import Result, Tally
 from cuejar.core.nights.timeline import Drawing
@@ -30,7 +32,7 @@ MEDIA = {entry.id: h.MediaFacts(("sound", "picture", "clip")[n % 3], 1.0 + n % 4
 
 def both(book: Book, seed: int, audience: Audience) -> tuple[Result, dict[str, Any], second.Log, Drawing]:
     tally, log, drawing = Tally(book, media=MEDIA), second.Log(), Drawing(book)
-    play(Engine(book, seed, MEDIA), night_of(audience, book, seed), tally, log, drawing)
+    heard(Engine(book, seed, MEDIA), night_of(audience, book, seed), tally, log, drawing)
     return tally.result(), second.report(book, log), log, drawing
 
 
@@ -98,8 +100,9 @@ def test_every_figure_of_a_planted_night(name: str) -> None:
     assert all(row.cost == paid[row.call] for row in rows)
     if name == "a price that rises":
         assert len(set(paid.values())) > 20
-        told = report(Script(book, night_of(friday, book, 3), 3, media=MEDIA))
-        assert told["points_spent"] == result.points_spent, "the report of a script says the same"
+        state = snapshot_of(Engine(book, 3, MEDIA))
+        told = report(Recording(state, night_of(friday, book, 3), begins=0))
+        assert told == result, "the report of a script is the same"
     elif name == "gear away":
         assert (
             "60 minutes" in rules["away"].what and rules["refunded"].mend == "Pause it while its gear is disconnected."

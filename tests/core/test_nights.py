@@ -19,15 +19,21 @@ from cuejar.cli import app
 from cuejar.core.book.audience import Audience
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from, book_json
-from cuejar.core.engine.rehearsal import Script, report
+from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.state import snapshot_of
 from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
 from cuejar.core.nights.compare import Nights, shifts, spreads, values_of, with_setting
 from cuejar.core.nights.generator import night_of, poisson
+from cuejar.core.nights.playing import heard
+from cuejar.core.nights.recorded import Recording
+from cuejar.core.nights.scripts import report
 from cuejar.core.nights.standouts import standouts
-from cuejar.core.nights.tally import Result, played
+from cuejar.core.nights.tally import Result
 from cuejar.core.parts.base import BookError
 from cuejar.demo import outside
 from cuejar.demo.load import demo_book
+from tests.core import second
 from tests.core.books import books
 
 HALT = book_from(demo_book())
@@ -37,6 +43,10 @@ CAPTION = {"id": "c", "kind": "caption", "text": "tea", "length": {"s": 4}}
 def one_night(book: Book, one: Audience, seed: int, against: Book | None = None, **about: Any) -> Result:
     known = book.model_copy(update={"audiences": [one]})
     return Nights([known, against or known], one.id, **about).result(1, seed)
+
+
+def played(book: Book, rows: list[tuple[int, h.Happening]], seed: int) -> Result:
+    return report(Recording(snapshot_of(Engine(book, seed)), rows, begins=0))
 
 
 def audience(**fields: Any) -> Audience:
@@ -151,12 +161,13 @@ def test_hands_and_outages_happen() -> None:
 def test_whatever_the_book_a_night_adds_up(book: Book, seed: int) -> None:
     rows = night_of(audience(calls=60, viewers=12, length_min=20), book, seed)
     found = played(book, rows, seed)
-    plain = report(Script(book, rows, seed))
+    whole = second.Log()
+    heard(Engine(book, seed), rows, whole)
     # A call may be at the doors of several cues.
     assert found.calls <= found.let_in + sum(found.turned_away.values()) <= found.calls * (len(book.cues) + 1)
-    assert found.let_in == plain["verdicts"].get("let_in", 0) + plain["verdicts"].get("extended", 0)
-    assert found.refunds == plain["settled"].get("refunded", 0) and found.most_at_once == plain["highest_at_once"]
-    assert found.dropped == sum(plain["dropped"].values())
+    assert found.let_in == sum(one.verdict in ("let_in", "extended") for _, one in whole.of(o.Verdict))
+    assert found.refunds == sum(one.as_ == "refunded" for _, one in whole.of(o.Settle))
+    assert found.dropped == len(whole.of(o.Drop))
     assert 0 <= found.seen <= 1 and 0 <= found.heard <= 1 and 0 <= found.held <= 1
     assert found.wait_median_s <= found.wait_p95_s <= found.wait_longest_s
     assert found.seen * found.length_s + found.longest_quiet_s <= found.length_s + 0.5

@@ -16,7 +16,7 @@ from typer.testing import CliRunner
 from cuejar.cli import app
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.engine import Engine
-from cuejar.core.engine.rehearsal import lines, rehearse, script_from
+from cuejar.core.engine.rehearsal import lines
 from cuejar.core.engine.state import SPEECH_GRACE_MS, snapshot_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.orders import Show
@@ -24,6 +24,7 @@ from cuejar.core.nights import papers
 from cuejar.core.nights.compare import Nights
 from cuejar.core.nights.madeup import MadeUp, viewers_of
 from cuejar.core.nights.recorded import recording_of
+from cuejar.core.nights.scripts import rehearse, script_from
 from cuejar.core.nights.timeline import Drawing
 from tests.core import whole
 

@@ -9,10 +9,10 @@ import pytest
 from cuejar.core.book.book import Reward, TextRule
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.engine import Engine
-from cuejar.core.engine.rehearsal import report, script_from
 from cuejar.core.engine.view import View
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.nights.scripts import report, script_from
 from cuejar.core.rules.tickets import Limits, by_hand, cues_of, limits_of, prompt_for
 from cuejar.core.words.rewards import hand_said
 
@@ -290,6 +290,6 @@ def test_a_rehearsal_says_how_many_refunds_the_pauses_spare() -> None:
         "happenings": [{"at": 0, "kind": "stream", "state": "live"}, *calls],
     }
     told = report(script_from(night))
-    assert (told["settled"], told["spared_by_pauses"]) == ({"fulfilled": 1, "refunded": 2}, 2)
+    assert (told.points_spent, told.refunds, told.spared_by_pauses) == (10, 2, 2)
     night["book"] = {**book, "rewards": [{**book["rewards"][0], "closed": "refund"}]}
-    assert report(script_from(night))["spared_by_pauses"] == 0
+    assert report(script_from(night)).spared_by_pauses == 0

@@ -8,7 +8,8 @@ from collections.abc import Iterator
 import pytest
 
 from cuejar.core.book.files import book_from
-from cuejar.core.engine.rehearsal import Script, rehearse, undisturbed
+from cuejar.core.engine.engine import Engine
+from cuejar.core.engine.rehearsal import play, undisturbed
 from cuejar.core.facts import happenings as h
 
 BOOK = book_from(
@@ -69,8 +70,8 @@ def test_a_night_that_is_broken_off_lets_it_go_on() -> None:
     with pytest.raises(ZeroDivisionError), undisturbed():
         raise ZeroDivisionError
     assert collector() == (True, False)
-    orders = rehearse(Script(BOOK, [(0, h.Pad("bell")), (5_000, h.Pad("bell"))]))
+    orders = play(Engine(BOOK), [(0, h.Pad("bell")), (5_000, h.Pad("bell"))])
     first = next(orders)
-    assert first[0] == 0 and collector() == (False, True)
+    assert first.at == 0 and collector() == (False, True)
     orders.close()  # The listener raises.
     assert collector() == (True, False)

@@ -26,9 +26,10 @@ from typer.testing import CliRunner
 
 from cuejar.cli import app
 from cuejar.core.book.book import WordList
-from cuejar.core.engine.rehearsal import lines, rehearse, script_from
+from cuejar.core.engine.rehearsal import lines
 from cuejar.core.facts import orders as o
 from cuejar.core.nights.assumed import PAST
+from cuejar.core.nights.scripts import rehearse, script_from
 from cuejar.core.rules.words import blocked
 from cuejar.store.database import open_database
 from cuejar.store.models import JournalRow

@@ -14,8 +14,8 @@ from cuejar.cli.places import place_of
 if TYPE_CHECKING:
     from cuejar.core.book.audience import Audience
     from cuejar.core.book.book import Book
-    from cuejar.core.engine.rehearsal import Script
     from cuejar.core.facts.happenings import MediaFacts
+    from cuejar.core.nights.recorded import Recording
     from cuejar.core.nights.tally import Result
 
 SWEPT = ("refunds", "wait_p95_s", "dropped", "seen")
@@ -208,20 +208,13 @@ def _assumed(lines: Sequence[str]) -> Iterator[str]:
     yield from (f"assumed: {line}" for line in lines)
 
 
-def held_against(script: Script, path: Path, as_json: bool) -> Iterator[str]:
+def held_against(script: Recording, path: Path, as_json: bool) -> Iterator[str]:
     """Returns a scripted night with its own book and another one; a saved night's script begins with everything that
     was in progress.
     """
     from cuejar.core.nights.assumed import of_kept
     from cuejar.core.nights.compare import Nights
-    from cuejar.core.nights.recorded import Recording
-    from cuejar.core.nights.tally import played
 
-    other, rows = _book(path), list(script.happenings)
-    if script.state is not None:
-        moved = [(at + script.begins, happening) for at, happening in rows]
-        nights = Nights([None, other], "", Recording(script.state, moved))
-        before, after = nights.result(0, script.seed), nights.result(1, script.seed)
-    else:
-        before, after = (played(book, rows, script.seed, script.media) for book in (script.book, other))
-    yield from _of_two([before], [after], as_json, of_kept(other, 0) if script.state is not None else [])
+    other = _book(path)
+    nights = Nights([None, other], "", script)
+    yield from _of_two([nights.result(0, 0)], [nights.result(1, 0)], as_json, of_kept(other, 0) if script.begin else [])

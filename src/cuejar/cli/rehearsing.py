@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import json
 import os
+from collections.abc import Iterator
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from cuejar.cli.base import Data, app, escaped, fail
 
+if TYPE_CHECKING:
+    from cuejar.core.nights.tally import Result
+
 
 def _read_script(path: Path, seed: int | None) -> Any:
-    from cuejar.core.engine.rehearsal import script_from
+    from cuejar.core.nights.scripts import script_from
     from cuejar.core.parts.base import BookError
 
     try:
@@ -74,13 +78,15 @@ def rehearse_command(
 
 
 def _scripted(scripts: list[Path], report_only: bool, as_json: bool, beside: bool, seed: int | None) -> None:
-    from cuejar.core.engine.rehearsal import lines, rehearse, report
+    from cuejar.core.engine.rehearsal import lines
+    from cuejar.core.nights.scripts import rehearse, report
 
     read = [(path, _read_script(path, seed)) for path in scripts]
     for path, script in read:
-        if report_only or as_json:
-            summary = report(script)
-            text = json.dumps(summary, ensure_ascii=False) if as_json else _told(summary)
+        if as_json:
+            text = json.dumps(report(script).json(), ensure_ascii=False)
+        elif report_only:
+            text = "\n".join(_told(report(script)))
         else:
             text = "\n".join(lines(rehearse(script)))
         if beside:
@@ -92,18 +98,16 @@ def _scripted(scripts: list[Path], report_only: bool, as_json: bool, beside: boo
             typer.echo(text if report_only and not as_json else escaped(text))
 
 
-def _told(summary: dict[str, Any]) -> str:
-    rows = [f"{summary['length_s']:g} s, at rest at the end: {'yes' if summary['at_rest_at_end'] else 'NO'}"]
-    for name in ("verdicts", "reasons", "settled", "dropped", "finished"):
-        counts = ", ".join(f"{key} {value}" for key, value in summary[name].items()) or "none"
-        rows.append(f"{name:12}{counts}")
-    for lane, wait in summary["waits"].items():
-        rows.append(
-            f"lane {lane}: {wait['runs']} runs, median wait {wait['median_s']:g} s, 95th percentile {wait['p95_s']:g} s"
-        )
-    for output, share in summary["covered"].items():
-        rows.append(f"{output}: {share:.1%} of the time")
-    if summary["spared_by_pauses"]:
-        rows.append(f"{summary['spared_by_pauses']} refunds avoided at a channel that can pause rewards")
-    rows.append(f"at most {summary['highest_at_once']} at once, {summary['points_spent']} points spent")
-    return "\n".join(rows)
+def _told(result: Result) -> Iterator[str]:
+    from cuejar.core.nights.compare import FIGURES
+    from cuejar.core.nights.papers import told
+
+    yield f"{result.length_s:g} s; at rest at the end: {'yes' if result.at_rest else 'NO'}"
+    for figure, words in FIGURES.items():
+        yield f"{words:42}{told(figure, getattr(result, figure))}"
+    for reason, count in result.turned_away.items():
+        yield f"refused: {reason} {count}"
+    for lane, wait in result.waits_by_lane.items():
+        yield f"lane {lane}: {wait.runs} runs, median wait {wait.median_s:g} s, 95th percentile {wait.p95_s:g} s"
+    if result.spared_by_pauses:
+        yield f"{result.spared_by_pauses} refunds avoided at a channel that can pause rewards"

@@ -16,7 +16,7 @@ from cuejar.core.engine.view import View
 from cuejar.core.facts.happenings import Happening, MediaFacts
 from cuejar.core.facts.paths import SCENE
 from cuejar.core.nights.generator import night_of
-from cuejar.core.nights.playing import play
+from cuejar.core.nights.playing import heard
 from cuejar.core.nights.recorded import Recording, engine_of, happenings_of
 from cuejar.core.nights.standouts import Standout, standouts
 from cuejar.core.nights.tally import Result, Tally
@@ -131,7 +131,9 @@ class Nights:
         scene = view.showing(SCENE) if SCENE in view.rest_values() else None
         tally = Tally(played, begin, view.media, scene, figures)
         drawing = Drawing(played, begin) if figures is not None else None
-        play(engine, rows, tally, *([drawing] if drawing is not None else []))
+        until = self._recording.until if self._audience is None and self._recording is not None else None
+        heard(engine, rows, tally, *([drawing] if drawing is not None else []), until=until)
+        tally.at_rest = view.at_rest
         return tally, drawing, played
 
 

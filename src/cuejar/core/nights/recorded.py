@@ -22,16 +22,25 @@ OF_RUNS = (h.SpeechReady, h.Release, h.DropCall, h.Move, h.StrikeFailed)
 
 
 class Recording(NamedTuple):
-    """A past night: the engine's state right before it (`core.engine.state`), and its happenings with their instants
-    (ms of the show's clock), the first of which is its beginning. ``odd`` is how many entries couldn't be read.
+    """A night, past or written down: the engine's state right before it (`core.engine.state`), and its happenings with
+    their instants (ms of the show's clock).
+
+    Attributes:
+        odd: how many entries couldn't be read.
+        begins: when it begins; none: with its first happening.
+        until: when it ends, as in `core.engine.rehearsal.play`.
     """
 
     state: JsonObject
     happenings: list[tuple[int, Happening]]
     odd: int = 0
+    begins: int | None = None
+    until: int | None = None
 
     @property
     def begin(self) -> int:
+        if self.begins is not None:
+            return self.begins
         return self.happenings[0][0] if self.happenings else 0
 
     @property

@@ -5,20 +5,18 @@ and held.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from statistics import median, quantiles
 from typing import Any, NamedTuple
 
 from cuejar.core.book.book import Book
-from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.stage import GEAR_AWAY, GEAR_WAS_AWAY
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.happenings import GearState, Hand, Happening, MediaFacts, PropertyValue, Redemption
-from cuejar.core.facts.paths import SCENE, SOURCES, read_path
+from cuejar.core.facts.paths import SCENE, SOURCES, is_pause, read_path
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.nights.noticed import Notice
-from cuejar.core.nights.playing import play
 from cuejar.core.parts.base import JsonObject
 
 NOBODY = ("", "")
@@ -37,7 +35,12 @@ class Wait(NamedTuple):
 
 @dataclass
 class Result:
-    """The totals of a night. Times are s, shares from 0 to 1 of its length, counts and points whole numbers."""
+    """The totals of a night. Times are s, shares from 0 to 1 of its length, counts and points whole numbers.
+
+    Attributes:
+        spared_by_pauses: refunds for a paused reward: at a channel that pauses, nobody could have redeemed it.
+        at_rest: whether nothing was in progress when all was over.
+    """
 
     length_s: float = 0
     calls: int = 0
@@ -80,6 +83,8 @@ class Result:
     haptics_limited: int = 0
     sounds_over_others: int = 0
     unseen_by_cue: dict[str, int] = field(default_factory=dict)
+    spared_by_pauses: int = 0
+    at_rest: bool = True
 
     def json(self) -> JsonObject:
         return asdict(self) | {
@@ -129,6 +134,9 @@ class Tally:
         self.refunds_of: Counter[str] = Counter()
         self.let_in_by: Counter[str] = Counter()
         self.runs_by: Counter[str] = Counter()
+        self._paused: set[str] = set()
+        self._in_vain: set[str] = set()
+        self.spared, self.at_rest = 0, True
         self._end: int | None = None
         self._takes: dict[type, Callable[[int, Any], None]] = {
             o.Show: self._shown,
@@ -202,6 +210,8 @@ class Tally:
     def _set(self, at: int, order: o.Set) -> None:
         if order.path == SCENE:
             self._on_scene(order.value)
+        elif is_pause(order.path):
+            (self._paused.add if order.value else self._paused.discard)(read_path(order.path).steps[0])
 
     def _noticed(self, at: int, order: o.Order) -> None:
         for sense in self.notice.add(at, order):
@@ -242,6 +252,8 @@ class Tally:
             self._call_of[order.run] = order.call
         if order.call in self._who and self._who[order.call][1]:
             self._paid[order.call] = order.cost
+            if self._who[order.call][1] in self._paused:
+                self._in_vain.add(order.call)
         who = self._who.get(order.call, NOBODY)[0]
         self._asked[who] += 1
         if order.verdict == "turned_away":
@@ -291,6 +303,7 @@ class Tally:
         else:
             self.refunds += 1
             self.refunded += cost
+            self.spared += order.redemption in self._in_vain
             why = self._why.pop(order.redemption, "by_hand")
             self.refund_reasons.setdefault(reward, Counter())[why] += 1
             self.refunds_of[reward] += 1
@@ -359,6 +372,8 @@ class Tally:
             haptics_limited=self.felt,
             sounds_over_others=self.loud,
             unseen_by_cue=dict(self.unseen),
+            spared_by_pauses=self.spared,
+            at_rest=self.at_rest,
         )
 
 
@@ -369,12 +384,3 @@ def _share(part: int, whole: int) -> float:
 def _wait(values: Sequence[int]) -> Wait:
     late = quantiles(values, n=20, method="inclusive")[18] if len(values) > 1 else values[0]
     return Wait(len(values), median(values) / 1000, round(late / 1000, 3), max(values) / 1000)
-
-
-def played(
-    book: Book, happenings: Iterable[tuple[int, Happening]], seed: int, media: dict[str, MediaFacts] | None = None
-) -> Result:
-    """Returns the totals of a night played with a book to its end."""
-    tally = Tally(book, media=media)
-    play(Engine(book, seed, media), happenings, tally)
-    return tally.result()

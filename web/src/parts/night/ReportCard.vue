@@ -75,6 +75,10 @@ const lists = computed(() =>
         row('haptics_limited', 'haptics limited', String(count('haptics_limited')), ''),
         row('flashes_softened', 'flashes softened', String(count('flashes_softened')), ''),
         row('sounds_over_others', 'sounds over other sounds', String(count('sounds_over_others')), ''),
+        // A channel that can pause rewards doesn't let anybody redeem them.
+        ...(count('spared_by_pauses')
+          ? [row('refunds', 'refunds avoided by pausing', String(count('spared_by_pauses')), '')]
+          : []),
       ],
     },
   ].filter((list) => list.rows.length),
