@@ -276,3 +276,56 @@ def test_a_snapshot_that_cannot_be_read(tmp_path: Path, monkeypatch: pytest.Monk
         assert [event["specversion"] for event in events] == ["1.0"] * 5
     finally:
         made.stop()
+
+
+def test_what_changed_since_a_version_makes_the_whole_of_it(running: Running) -> None:
+    """A page follows by what changed alone: over edits, undo, files, and from several versions back."""
+    there: dict[str, Any] = {"book": None, "media": {}, "mark": "", "version": 0}
+
+    def follow() -> dict[str, Any]:
+        answer = running.api.get(f"/api/book/since/{there['version']}?media={there['mark']}").raise_for_status().json()
+        if answer["book"] is not None:
+            there["book"] = answer["book"]
+        book = there["book"] | answer["parts"]
+        for kind in {**answer["entries"], **answer["order"]}:
+            rows = {row["id"]: row for row in [*book[kind], *answer["entries"].get(kind, [])]}
+            book[kind] = [rows[one] for one in answer["order"].get(kind, [row["id"] for row in book[kind]])]
+        media = there["media"] | {row["id"]: row for row in answer["media"]["rows"]}
+        there["media"] = {one: media[one] for one in answer["media"]["order"]}
+        there["book"], there["version"], there["mark"] = book, answer["version"], answer["media"]["mark"]
+        whole = running.api.get("/api/book").json()
+        assert book == whole["book"] and list(there["media"].values()) == running.api.get("/api/media").json()
+        assert {key: answer[key] for key in ("version", "undo", "redo", "undoes", "redoes")} == {
+            key: value for key, value in whole.items() if key != "book"
+        }
+        return dict(answer)
+
+    follow()
+    running.book(
+        cues=[{"id": name, "name": name.upper()} for name in "abc"], lanes=[{"id": "yard", "name": "Yard"}],
+        house={"volume": 40},
+    )  # fmt: skip
+    followed = follow()
+    assert followed["book"] is None and list(followed["parts"]) == ["house"]
+    assert {kind: len(rows) for kind, rows in followed["entries"].items()} == {"cues": 3, "lanes": 1}
+    files = {"files": ("steam-whistle.ogg", (FILES / "steam-whistle.ogg").read_bytes())}
+    running.api.post("/api/media", files=files).raise_for_status()
+    followed = follow()
+    assert [row["id"] for row in followed["media"]["rows"]] == ["steam-whistle"] and list(followed["entries"]) == [
+        "media"
+    ]
+    assert follow()["media"]["rows"] == [], "nothing twice"
+    sound = {"id": "s", "kind": "sound", "media": {"file": "steam-whistle"}}
+    running.book(cues=[{"id": "b", "name": "B", "beats": [sound]}])
+    followed = follow()
+    assert [row["used_by"] for row in followed["media"]["rows"]] == [["B"]], "who uses it is news, too"
+    running.api.delete("/api/book/cues/a").raise_for_status()
+    assert follow()["order"] == {"cues": ["b", "c"]}
+    for way in ("undo", "undo", "redo"):
+        running.api.post(f"/api/book/{way}").raise_for_status()
+        follow()
+    for n in range(12):  # More than are at hand.
+        running.book(cues=[{"id": "c", "name": f"C {n}"}])
+    assert list(follow()["entries"]) == ["cues"]
+    there["version"], there["mark"] = 10_000, "nobody’s"
+    assert follow()["book"] is not None, "an unknown version gets the whole"

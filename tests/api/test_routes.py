@@ -84,6 +84,9 @@ PAST = (
 CASES: list[Case] = [
     # The book
     Case("GET", "/api/book"),
+    Case("GET", "/api/book/since/0", says='"book":{'),
+    Case("GET", "/api/book/since/1?media=unknown", says='"book":null'),
+    Case("GET", "/api/book/since/-1", 422, says="version"),
     put("/api/book/house", {"open": True}),
     put("/api/book/house", {"opne": True}, 422, "opne"),
     put("/api/book/reading", {"default": "clerk"}),

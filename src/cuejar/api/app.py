@@ -35,6 +35,7 @@ from cuejar.api import (
     readiness,
     rehearsals,
     rewards,
+    since,
     snags,
     speech,
     viewers,
@@ -97,6 +98,7 @@ def create_app(studio: Studio | None, port: int, beside: Sequence[PadsServer] = 
     for part in (
         playbill,
         book,
+        since,
         rewards,
         viewers,
         building,

@@ -86,22 +86,30 @@ class Added(Shape):
     version: int
 
 
-def used_by(book: Book, media_id: str) -> list[str]:
-    """Names of the cues and jars that use a media entry."""
-    names = []
+def users_of(book: Book) -> dict[str, list[str]]:
+    """Returns the names of the cues and jars that use each media entry."""
+    users: dict[str, dict[str, None]] = {}
     for cue in book.cues:
-        files = [getattr(getattr(beat, "media", None), "file", None) for beat in cue.beats]
-        if media_id in files:
-            names.append(cue.name)
+        for file in [getattr(getattr(beat, "media", None), "file", None) for beat in cue.beats]:
+            if file is not None:
+                users.setdefault(file, {})[f"cue/{cue.id}"] = None
     for jar in book.jars:
-        if jar.kind == "media" and any(entry.value == media_id for entry in jar.entries):
-            names.append(jar.name or jar.id)
-    return names
+        for entry in jar.entries if jar.kind == "media" else ():
+            users.setdefault(entry.value, {})[f"jar/{jar.id}"] = None
+    names = {f"cue/{cue.id}": cue.name for cue in book.cues} | {
+        f"jar/{jar.id}": jar.name or jar.id for jar in book.jars
+    }
+    return {media: [names[one] for one in those] for media, those in users.items()}
 
 
-def _out(studio: Studio, entry: MediaEntry) -> MediaOut:
+def media_rows(studio: Studio) -> list[MediaOut]:
+    users = users_of(studio.books.book)
+    return [_out(studio, entry, users) for entry in studio.books.book.media]
+
+
+def _out(studio: Studio, entry: MediaEntry, used: dict[str, list[str]]) -> MediaOut:
     row: MediaRow | None = studio.library.row(entry.file or "")
-    users = used_by(studio.books.book, entry.id)
+    users = used.get(entry.id, [])
     if row is None or studio.library.file(row.hash) is None:
         return MediaOut(id=entry.id, name=entry.name, missing=True, trim=entry.trim, used_by=users)
     fields: dict[str, Any] = {name: getattr(row, name) for name in MediaOut.model_fields if hasattr(row, name)}
@@ -128,7 +136,7 @@ def _out(studio: Studio, entry: MediaEntry) -> MediaOut:
 
 @router.get("/api/media")
 async def media(studio: TheStudio) -> list[MediaOut]:
-    return [_out(studio, entry) for entry in studio.books.book.media]
+    return media_rows(studio)
 
 
 async def chunks_of(upload: UploadFile) -> AsyncIterator[bytes]:
@@ -146,9 +154,9 @@ async def _added(studio: Studio, files: list[File], refused: list[TurnedAwayFile
 
 
 def _there(studio: Studio, media: list[str], refused: list[TurnedAwayFile]) -> Added:
-    entries = {entry.id: entry for entry in studio.books.book.media}
+    rows = {row.id: row for row in media_rows(studio)}
     return Added(
-        media=[_out(studio, entries[media_id]) for media_id in dict.fromkeys(media)],
+        media=[rows[media_id] for media_id in dict.fromkeys(media)],
         refused=refused,
         version=studio.books.version,
     )
@@ -239,7 +247,7 @@ async def replace_media(studio: TheStudio, entry: TheMedia, file: UploadFile) ->
     except NotTaken as error:
         raise Refused(422, str(error), "The old file stays.") from error
     old = studio.library.row(entry.file or "")
-    if old is not None and old.kind != row.kind and used_by(studio.books.book, entry.id):
+    if old is not None and old.kind != row.kind and users_of(studio.books.book).get(entry.id):
         what = f"This is a {row.kind}, and “{entry.name}” is used as a {old.kind}."
         raise Refused(422, what, f"Choose another {old.kind}. The old file stays.")
     return await _becomes(studio, entry, row, f"replaced the file {entry.name}")
@@ -307,7 +315,7 @@ async def stop_job(studio: TheStudio, job_id: int) -> Done:
 @router.delete("/api/media/{media_id}")
 async def remove_media(studio: TheStudio, media_id: str, anyway: bool = False) -> dict[str, int]:
     """Removes an entry from the book, unless something uses it. The file stays for undo."""
-    users = used_by(studio.books.book, media_id)
+    users = users_of(studio.books.book).get(media_id, [])
     if users and not anyway:
         what = f"“{media_id}” is used by {', '.join(users)}."
         raise Refused(409, what, "Remove it from them first, or remove it anyway.")

@@ -10,6 +10,7 @@ import asyncio
 import json
 import logging
 import time
+from collections import OrderedDict
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, Literal, NamedTuple, TypeVar
@@ -28,6 +29,8 @@ from cuejar.store.models import MetaRow, RevisionRow
 from cuejar.store.writer import Writer
 
 KEPT = 300
+AT_HAND = 8
+"""How many earlier versions are kept in memory, for pages that fetch what changed."""
 PLACE = "book"
 _REVISIONS = text("select id, book from revisions where id <= :id and not aside order by id desc")
 Origin = Literal["page", "import", "before", "channel", "gear", "pads", "first", "mended"]
@@ -82,6 +85,7 @@ class Books:
         self.version = 0
         self.data: dict[str, Any] = {}
         self.book = Book()
+        self._at_hand: OrderedDict[int, dict[str, Any]] = OrderedDict()
 
     def load(self, first: Callable[[], dict[str, Any]], aside: Callable[[], str]) -> list[str]:
         """Reads the book; a new data folder gets ``first()``. If its newest revision can't be read, the one before it
@@ -160,6 +164,10 @@ class Books:
 
     def _take(self, version: int, book: Book) -> None:
         self.version, self.data, self.book = version, book_json(book), book
+        self._at_hand[version] = self.data
+        self._at_hand.move_to_end(version)
+        while len(self._at_hand) > AT_HAND:
+            self._at_hand.popitem(last=False)
 
     def _move(self, connection: Connection, version: int) -> None:
         row = {"key": PLACE, "value": str(version)}
@@ -177,9 +185,16 @@ class Books:
     def _since(self, version: int | None) -> list[str]:
         if version is None or version == self.version:
             return []
+        before = self.known(version)
+        return changes(before, self.data) if before is not None else [EVERYTHING]
+
+    def known(self, version: int) -> dict[str, Any] | None:
+        """Returns the book of a version, as JSON; None if it is no longer kept."""
+        if version in self._at_hand:
+            return self._at_hand[version]
         with self._sessions() as session:
             row = session.get(RevisionRow, version)
-        return changes(row.book, self.data) if row is not None else [EVERYTHING]
+        return row.book if row is not None else None
 
     async def edit(
         self, change: Callable[[Draft], T], what: str = "", origin: Origin = "page", version: int | None = None
@@ -204,7 +219,8 @@ class Books:
             changed = self._since(version)
             if draft.is_stale(changed):
                 raise Stale(self.version, changed)
-            book = book_from(draft.data)
+            # Checking a large book takes a while, and the show goes on meanwhile.
+            book = await asyncio.to_thread(book_from, draft.data)
             told = book_json(book)
             if told != self.data:
                 said = draft.what or in_words(differences(self.book, book))

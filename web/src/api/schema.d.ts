@@ -198,6 +198,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/book/since/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Since
+         * @description Args:
+         *     media: the mark of the media last seen.
+         */
+        get: operations["since_since"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rewards/tickets": {
         parameters: {
             query?: never;
@@ -6688,6 +6709,18 @@ export interface components {
              */
             used_by: string[];
         };
+        /**
+         * MediaSince
+         * @description Rows that are new or changed; ``order`` has the ids of all. Without a known ``mark``, all are new.
+         */
+        MediaSince: {
+            /** Mark */
+            mark: string;
+            /** Rows */
+            rows: components["schemas"]["MediaOut"][];
+            /** Order */
+            order: string[];
+        };
         /** MembershipCall */
         MembershipCall: {
             /**
@@ -8429,6 +8462,49 @@ export interface components {
             address: string | null;
             /** Demo */
             demo: boolean;
+        };
+        /**
+         * Since
+         * @description What changed since a version: single parts, entries that are new or changed, and the ids of every list in which
+         *     entries came, went, or moved. ``book`` is the whole, if that version is unknown. ``undoes`` and ``redoes`` say what
+         *     the next step would be.
+         */
+        Since: {
+            /** Version */
+            version: number;
+            /** Undo */
+            undo: number;
+            /** Redo */
+            redo: number;
+            /** Undoes */
+            undoes: string;
+            /** Redoes */
+            redoes: string;
+            book?: components["schemas"]["Book"] | null;
+            /**
+             * Parts
+             * @default {}
+             */
+            parts: {
+                [key: string]: unknown;
+            };
+            /**
+             * Entries
+             * @default {}
+             */
+            entries: {
+                [key: string]: {
+                    [key: string]: unknown;
+                }[];
+            };
+            /**
+             * Order
+             * @default {}
+             */
+            order: {
+                [key: string]: string[];
+            };
+            media: components["schemas"]["MediaSince"];
         };
         /**
          * SnagOut
@@ -11185,6 +11261,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    since_since: {
+        parameters: {
+            query?: {
+                media?: string;
+            };
+            header?: never;
+            path: {
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Since"];
                 };
             };
             /** @description Refused */

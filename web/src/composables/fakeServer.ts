@@ -41,7 +41,7 @@ export class FakeServer {
           told: { calls: [] },
         })
       }
-      if (method === 'GET') return fine(path === '/api/media' ? [] : this.whole())
+      if (method === 'GET') return fine(path === '/api/media' ? [] : this.since())
       await this.busy
       if (this.refuses) {
         const { status, what } = this.refuses
@@ -61,8 +61,9 @@ export class FakeServer {
     }
   }
 
-  private whole(): unknown {
-    return JSON.parse(JSON.stringify({ book: this.book, version: this.version, undo: 1, redo: 0 }))
+  private since(): unknown {
+    const media = { mark: 'none', rows: [], order: [] }
+    return JSON.parse(JSON.stringify({ book: this.book, version: this.version, undo: 1, redo: 0, media }))
   }
 }
 

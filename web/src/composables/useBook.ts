@@ -4,6 +4,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { api, got, upload, type Book, type Cue, type Media } from '@/api/client'
 import type { paths } from '@/api/schema'
 import { merged } from '@/logic/merging'
+import { bookSince, mediaSince } from '@/logic/since'
 import { say } from './useSay'
 
 type Entry = { id: string } & Record<string, unknown>
@@ -30,16 +31,28 @@ export const useBook = defineStore('book', () => {
   let missed = 0
   let line: Promise<unknown> = Promise.resolve()
 
-  async function load(): Promise<void> {
-    const answer = await got(api.GET('/api/book'))
-    book.value = answer.book
+  let mark = ''
+  let loading: Promise<unknown> = Promise.resolve()
+
+  /** Fetches what changed since this page last looked. One after the other: each knows what the one before brought. */
+  function load(): Promise<void> {
+    const loaded = loading.then(loadNow)
+    loading = loaded.catch(() => {})
+    return loaded
+  }
+
+  async function loadNow(): Promise<void> {
+    const params = { path: { version: book.value ? version.value : 0 }, query: { media: mark } }
+    const answer = await got(api.GET('/api/book/since/{version}', { params }))
+    book.value = answer.book ?? (book.value && bookSince(book.value, answer))
+    media.value = mediaSince(media.value, answer)
+    mark = answer.media.mark
     version.value = answer.version
     undoSteps.value = answer.undo
     redoSteps.value = answer.redo
     undoes.value = answer.undoes
     redoes.value = answer.redoes
     if (!inFlight) known = version.value
-    media.value = await got(api.GET('/api/media'))
   }
 
   /** Runs an edit of this page; reports about it meanwhile don't count as somebody else's, even with other edits in progress. */
@@ -72,10 +85,11 @@ export const useBook = defineStore('book', () => {
 
   async function refresh(to: number): Promise<void> {
     if (inFlight > 0) missed = Math.max(missed, to)
-    if (inFlight > 0 || (to === version.value && book.value)) return
+    if (inFlight > 0) return
+    const news = to !== version.value || !book.value
     const mine = to === own
     await load()
-    if (!mine) outside.value += 1
+    if (news && !mine) outside.value += 1
   }
 
   function entry(kind: ListName, thing: string): Entry | undefined {
