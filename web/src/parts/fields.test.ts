@@ -1,47 +1,14 @@
 import { afterEach, expect, it } from 'vitest'
-import { createApp, defineComponent, h, nextTick, ref, type App, type Component } from 'vue'
+import { nextTick } from 'vue'
+import { mounted, open, type, unmount } from './mounted'
 import NumberField from './NumberField.vue'
 import PickField from './PickField.vue'
 
-let app: App | undefined
-afterEach(() => app?.unmount())
-
-/** A field on a page, with its last event. `takes`: whether the page accepts it. */
-async function shown(field: Component, value: unknown, props: object, takes = true, inside = '') {
-  const model = ref(value)
-  const said: unknown[] = []
-  const root = document.createElement('div')
-  document.body.replaceChildren(root)
-  const page = defineComponent(() => () => {
-    const node = h(field, {
-      ...props,
-      modelValue: model.value,
-      'onUpdate:modelValue': (next: unknown) => {
-        said.push(next)
-        if (takes) model.value = next
-      },
-      onClear: () => said.push('cleared'),
-    })
-    return inside ? h('div', { class: inside }, node) : node
-  })
-  app = createApp(page)
-  app.mount(root)
-  await nextTick()
-  return { root, said, model }
-}
-
-async function type(root: HTMLElement, text: string): Promise<void> {
-  const input = root.querySelector('input') as HTMLInputElement
-  input.value = text
-  input.dispatchEvent(new Event('input'))
-  input.dispatchEvent(new Event('change'))
-  await nextTick()
-  await nextTick()
-}
+afterEach(unmount)
 const text = (root: HTMLElement): string | undefined => root.querySelector('input')?.value
 
 it('a number is held between its ends', async () => {
-  const { root, said } = await shown(NumberField, 3, { least: 1, most: 8, whole: true })
+  const { root, said } = await mounted(NumberField, 3, { least: 1, most: 8, whole: true })
   await type(root, '40')
   await type(root, '0')
   expect(said).toEqual([8, 1])
@@ -49,7 +16,7 @@ it('a number is held between its ends', async () => {
 })
 
 it('a number under a hand is not written over', async () => {
-  const { root, said, model } = await shown(NumberField, 359, { least: 0, most: 359 })
+  const { root, said, model } = await mounted(NumberField, 359, { least: 0, most: 359 })
   const input = root.querySelector('input') as HTMLInputElement
   input.focus()
   input.select()
@@ -64,26 +31,24 @@ it('a number under a hand is not written over', async () => {
 })
 
 it('a number that is emptied goes back, unless it may be empty', async () => {
-  const kept = await shown(NumberField, 3, {})
+  const kept = await mounted(NumberField, 3, {})
   await type(kept.root, '')
   expect([kept.said, text(kept.root)]).toEqual([[], '3'])
-  app?.unmount()
-  const free = await shown(NumberField, 3, { optional: true })
+  const free = await mounted(NumberField, 3, { optional: true })
   await type(free.root, '')
   expect(free.said).toEqual(['cleared'])
 })
 
 it('a number that was not taken goes back', async () => {
-  const { root, said } = await shown(NumberField, 3, {}, false)
+  const { root, said } = await mounted(NumberField, 3, {}, { takes: false })
   await type(root, '5')
   expect([said, text(root)]).toEqual([[5], '3'])
 })
 
 it('a narrow number has no buttons', async () => {
-  const { root } = await shown(NumberField, 3, { narrow: true })
+  const { root } = await mounted(NumberField, 3, { narrow: true })
   expect(root.querySelector('.el-input-number__increase')).toBeNull()
-  app?.unmount()
-  const wide = await shown(NumberField, 3, {})
+  const wide = await mounted(NumberField, 3, {})
   expect(wide.root.querySelector('.el-input-number__increase')).not.toBeNull()
 })
 
@@ -94,15 +59,8 @@ const choices = (count: number): object[] =>
     picture: `/media/${i}.jpg`,
   }))
 
-async function open(root: HTMLElement): Promise<HTMLElement[]> {
-  root.querySelector<HTMLElement>('.el-select__wrapper')?.click()
-  await nextTick()
-  await nextTick()
-  return [...document.querySelectorAll<HTMLElement>('.el-select-dropdown__item')]
-}
-
 it('offers what there is, with pictures, and takes what is clicked', async () => {
-  const { root, said } = await shown(PickField, 'v1', { choices: choices(3) })
+  const { root, said } = await mounted(PickField, 'v1', { choices: choices(3) })
   expect(root.querySelector<HTMLImageElement>('.chosen-picture')?.getAttribute('src')).toBe('/media/1.jpg')
   const rows = await open(root)
   expect(rows.map((row) => row.textContent)).toEqual(['Poster 0', 'Poster 1', 'Poster 2'])
@@ -112,7 +70,7 @@ it('offers what there is, with pictures, and takes what is clicked', async () =>
 })
 
 it('a choice that was not taken goes back', async () => {
-  const { root } = await shown(PickField, 'v1', { choices: choices(3) }, false)
+  const { root } = await mounted(PickField, 'v1', { choices: choices(3) }, { takes: false })
   ;(await open(root))[0]?.click()
   await nextTick()
   await nextTick()
@@ -122,15 +80,14 @@ it('a choice that was not taken goes back', async () => {
 })
 
 it('a long list narrows as one types, a short one is only looked at', async () => {
-  const short = await shown(PickField, 'v1', { choices: choices(8) })
+  const short = await mounted(PickField, 'v1', { choices: choices(8) })
   expect(short.root.querySelector('input')?.readOnly).toBe(true)
-  app?.unmount()
-  const long = await shown(PickField, 'v1', { choices: choices(9) })
+  const long = await mounted(PickField, 'v1', { choices: choices(9) })
   expect(long.root.querySelector('input')?.readOnly).toBe(false)
 })
 
 it('within a popover its list stays within', async () => {
-  const { root } = await shown(PickField, 'v1', { choices: choices(3) }, true, 'el-popover')
+  const { root } = await mounted(PickField, 'v1', { choices: choices(3) }, { inside: 'el-popover' })
   await nextTick()
   await open(root)
   expect(root.querySelector('.el-popover .el-select-dropdown')).not.toBeNull()
