@@ -78,7 +78,7 @@ demo:
 test:
 	$(MAKE) -j3 setup $(STAMPS)/browser check $(STAMPS)/package-needs
 	$(PY) -m scripts.compiled --check
-	cd web && npx vitest run --reporter=dot
+	cd web && npx vitest run --coverage --reporter=dot
 	$(PY) -m pytest -n 4 --dist worksteal --ignore tests/package -rR
 	$(PY) -m pytest tests/package
 	$(PY) -m tests.soak --minutes 2 --first 1

@@ -7,5 +7,17 @@ export default defineConfig({
   plugins: [guide(), vue()],
   server: { fs: { allow: ['..'] } },
   resolve: { alias: { '@': resolve(import.meta.dirname, 'src') } },
-  test: { environment: 'happy-dom', include: ['src/**/*.test.ts'], restoreMocks: true, unstubGlobals: true },
+  test: {
+    environment: 'happy-dom',
+    include: ['src/**/*.test.ts'],
+    restoreMocks: true,
+    unstubGlobals: true,
+    // What decides something is tested here; pages are, in a browser.
+    coverage: {
+      include: ['src/logic/**/*.ts', 'src/overlay/**/*.ts', 'src/controls/**/*.ts', 'src/beats/**/*.ts'],
+      exclude: ['**/*.test.ts', '**/types.ts', '**/main.ts', '**/check.ts', '**/fake*.ts'],
+      reporter: [['text', { skipFull: true }]],
+      thresholds: { lines: 80, branches: 74 },
+    },
+  },
 })

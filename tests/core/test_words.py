@@ -14,7 +14,9 @@ from hypothesis import strategies as st
 from cuejar.core.book.book import LISTS, Book, Cue
 from cuejar.core.book.files import book_from
 from cuejar.core.carry.differences import differences
+from cuejar.core.facts.paths import Path as Property
 from cuejar.core.parts.callkinds import Call, ChatCall
+from cuejar.core.parts.slugs import slug
 from cuejar.core.rules.tickets import Limits
 from cuejar.core.snags.snags import snags
 from cuejar.core.words.calls import SAID, call_brief, call_said
@@ -243,8 +245,10 @@ def test_a_reward_in_words() -> None:
 def test_the_pages_say_it_the_same_way() -> None:
     """What a page says of a draft, it says itself; its tests read the same file."""
     says: dict[str, Any] = {"value": value_said, "keys": keys_said, "duration": seconds, "watching": watching}
+    says["id"] = slug
+    says["paths"] = lambda told: str(Property(told[0], tuple(told[1])))
     for what, cases in json.loads(SAME.read_text("utf-8")).items():
-        assert [says[what](value) for value, _ in cases] == [words for _, words in cases], what
+        assert [says[what](*told) for *told, _ in cases] == [words for *_, words in cases], what
 
 
 def test_data_in_words() -> None:

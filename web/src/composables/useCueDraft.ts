@@ -10,7 +10,8 @@ import {
   type Schemas,
   type BeatFields,
 } from '@/api/client'
-import { freeId, planted, shelve, shelved } from '@/logic/beats'
+import { planted, shelve, shelved } from '@/logic/beats'
+import { freeId } from '@/logic/ids'
 import { merged } from '@/logic/merging'
 import { followed, usesText } from '@/logic/texts'
 import { useBook } from './useBook'

@@ -4,9 +4,10 @@ import { computed } from 'vue'
 import AvatarPicture from '@/parts/gear/AvatarPicture.vue'
 import { useStandIn, type PanelState } from './useStandIn'
 import WindowFrame from './WindowFrame.vue'
+import { pathOf } from '@/logic/paths'
 
 const { state, problem, hand } = useStandIn<PanelState & { faces: string[] }>('avatar')
-const value = (key: string): string => String(state.value?.values[`avatar/${key}`] ?? '')
+const value = (key: string): string => String(state.value?.values[pathOf('avatar', key)] ?? '')
 /** The expressions that are on, the latest on top. */
 const faces = computed(() => state.value?.faces ?? [])
 const CHOICES = ['model', 'outfit', 'pose'] as const
@@ -32,7 +33,7 @@ const CHOICES = ['model', 'outfit', 'pose'] as const
               class="btn"
               :class="{ on: name === value(what) }"
               :data-test="`${what}-${name}`"
-              @click="hand({ path: `avatar/${what}`, value: name })"
+              @click="hand({ path: pathOf('avatar', what), value: name })"
             >
               {{ name }}
             </button>
@@ -46,7 +47,7 @@ const CHOICES = ['model', 'outfit', 'pose'] as const
               :checked="faces.includes(name)"
               @change="
                 hand({
-                  path: `avatar/expression/${name}`,
+                  path: pathOf('avatar', 'expression', name),
                   value: ($event.target as HTMLInputElement).checked ? 'on' : 'off',
                 })
               "

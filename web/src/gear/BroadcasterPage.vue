@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useBroadcaster } from './useBroadcaster'
 import { ElOption } from 'element-plus'
 import PickField from '@/parts/PickField.vue'
+import { pathOf } from '@/logic/paths'
 
 const { state, problem, hand, rename } = useBroadcaster()
 const current = computed(() => state.value?.scenes.find((scene) => scene.name === state.value?.scene))
@@ -14,6 +15,11 @@ const filters = computed(() => {
   const here = new Set(sources.value.map((s) => s.name))
   return (state.value?.filters ?? []).filter((f) => here.has(f.source))
 })
+
+const settingOf = (filter: { source: string; name: string }, name: string): string =>
+  pathOf('broadcast', 'filter', filter.source, filter.name, name)
+const shownAt = (source: string): string =>
+  pathOf('broadcast', 'source', state.value?.scene ?? '', source, 'visible')
 
 function asNumber(event: Event): number {
   return Number((event.target as HTMLInputElement).value)
@@ -62,13 +68,8 @@ function newName(what: string, old: string): void {
         <label v-for="source in sources" :key="source.id" class="row line">
           <input
             type="checkbox"
-            :checked="Boolean(state.values[`broadcast/source/${state.scene}/${source.name}/visible`])"
-            @change="
-              hand(
-                `broadcast/source/${state.scene}/${source.name}/visible`,
-                ($event.target as HTMLInputElement).checked,
-              )
-            "
+            :checked="Boolean(state.values[shownAt(source.name)])"
+            @change="hand(shownAt(source.name), ($event.target as HTMLInputElement).checked)"
           />
           {{ source.name }}
         </label>
@@ -81,12 +82,7 @@ function newName(what: string, old: string): void {
             v-if="setting.type === 'bool'"
             type="checkbox"
             :checked="Boolean(setting.value)"
-            @change="
-              hand(
-                `broadcast/filter/${filter.source}/${filter.name}/${name}`,
-                ($event.target as HTMLInputElement).checked,
-              )
-            "
+            @change="hand(settingOf(filter, name), ($event.target as HTMLInputElement).checked)"
           />
           <template v-else-if="setting.type === 'number'">
             <input
@@ -96,7 +92,7 @@ function newName(what: string, old: string): void {
               :max="setting.max ?? 100"
               :step="((setting.max ?? 100) - (setting.min ?? 0)) / 100"
               :value="Number(setting.value)"
-              @change="hand(`broadcast/filter/${filter.source}/${filter.name}/${name}`, asNumber($event))"
+              @change="hand(settingOf(filter, name), asNumber($event))"
             />
             <span class="value">{{ Math.round(Number(setting.value) * 100) / 100 }}</span>
           </template>
@@ -104,19 +100,14 @@ function newName(what: string, old: string): void {
             <input
               type="color"
               :value="String(setting.value)"
-              @change="
-                hand(
-                  `broadcast/filter/${filter.source}/${filter.name}/${name}`,
-                  ($event.target as HTMLInputElement).value,
-                )
-              "
+              @change="hand(settingOf(filter, name), ($event.target as HTMLInputElement).value)"
             />
             <span class="value">{{ setting.value }}</span>
           </template>
           <PickField
             v-else
             :model-value="String(setting.value)"
-            @update:model-value="hand(`broadcast/filter/${filter.source}/${filter.name}/${name}`, $event)"
+            @update:model-value="hand(settingOf(filter, name), $event)"
           >
             <ElOption v-for="choice in setting.choices" :key="choice" :value="choice" :label="choice" />
           </PickField>

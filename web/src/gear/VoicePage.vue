@@ -3,13 +3,14 @@
 import VoicePicture from '@/parts/gear/VoicePicture.vue'
 import { useStandIn, type PanelState } from './useStandIn'
 import WindowFrame from './WindowFrame.vue'
+import { pathOf } from '@/logic/paths'
 
 const { state, problem, hand } = useStandIn<PanelState>('voice')
 const KNOBS = [
   { key: 'pitch', name: 'Pitch, half tones', min: -24, max: 24, step: 1 },
   { key: 'mix', name: 'Mix', min: 0, max: 1, step: 0.05 },
 ] as const
-const number = (key: string): number => Number(state.value?.values[`voice/${key}`] ?? 0)
+const number = (key: string): number => Number(state.value?.values[pathOf('voice', key)] ?? 0)
 </script>
 
 <template>
@@ -43,7 +44,10 @@ const number = (key: string): number => Number(state.value?.values[`voice/${key}
           :step="knob.step"
           :value="number(knob.key)"
           @change="
-            hand({ path: `voice/${knob.key}`, value: Number(($event.target as HTMLInputElement).value) })
+            hand({
+              path: pathOf('voice', knob.key),
+              value: Number(($event.target as HTMLInputElement).value),
+            })
           "
         />
         <span class="number">{{ Math.round(number(knob.key) * 100) / 100 }}</span>

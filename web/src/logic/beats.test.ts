@@ -1,7 +1,8 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { nextTick } from 'vue'
 import type { AnyBeat } from '@/api/client'
-import { freeId, planted, shelve, shelved } from './beats'
+import { planted, shelve, shelved } from './beats'
+import { freeId } from './ids'
 
 function beat(id: string, more: Record<string, unknown> = {}): AnyBeat {
   const start = { at_s: 0, after: null, edge: 'end', hit: 1 }

@@ -1,6 +1,7 @@
 /** Copies beats between cues, with what they need elsewhere. */
 import { useLocalStorage } from '@vueuse/core'
 import type { AnyBeat, BeatFields, Schemas } from '@/api/client'
+import { freeId } from './ids'
 
 /** Kept in this browser, so that another window can paste them. */
 const shelf = useLocalStorage<AnyBeat[]>('cue-jar-beats', [], { onError: () => {} })
@@ -11,12 +12,6 @@ export function shelve(beats: AnyBeat[]): void {
 
 export function shelved(): AnyBeat[] {
   return Array.isArray(shelf.value) ? shelf.value : []
-}
-
-export function freeId(base: string, taken: Set<string>): string {
-  let name = base
-  for (let n = 2; taken.has(name); n += 1) name = `${base}-${n}`
-  return name
 }
 
 /**

@@ -4,6 +4,7 @@ import type { Schemas } from '@/api/client'
 import { BEAT_KINDS, type BeatKindName } from '@/api/kinds'
 import { markOf } from '@/parts/marks'
 import { sayReturn, sayValue } from './words'
+import { lastOf, readPath } from './paths'
 
 type Running = Schemas['RunningRow']
 
@@ -44,7 +45,7 @@ const changes = (row: Held): boolean => row.value !== row.returns_to
 function together(held: readonly Held[]): { row: Held; things: string[] }[] {
   const rows = new Map<string, { row: Held; things: string[] }>()
   for (const row of held) {
-    const alike = [row.run, row.beat, plain(row), row.layers, row.output, row.path.split('/').pop()]
+    const alike = [row.run, row.beat, plain(row), row.layers, row.output, lastOf(row.path)]
     const key = row.output === 'light' ? JSON.stringify(alike) : row.path
     const there = rows.get(key)
     if (there) there.things.push(row.thing)
@@ -78,8 +79,7 @@ export function heldByRun(held: readonly Held[], running: readonly Running[]): R
   }
   const shown = together(held.filter(changes))
   for (const { row, things } of shown) {
-    const [family, , setting] = row.path.split('/')
-    const isOffer = family === 'reward' && setting === 'on'
+    const isOffer = readPath(row.path).family === 'reward' && lastOf(row.path) === 'on'
     const state = row.value ? 'available' : 'unavailable'
     const part = {
       key: row.path,

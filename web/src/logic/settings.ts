@@ -1,5 +1,6 @@
 /** The possible values of gear settings. */
 import type { Book, Schemas } from '@/api/client'
+import { pathOf, readPath } from './paths'
 
 type Kind = Schemas['SettingOut']
 
@@ -12,7 +13,7 @@ export function firstValue(kind?: Kind): boolean | number | string {
 }
 
 /** The catalogue of a bridge's things, by the gear's id. */
-export const knownAs = (gear: string): string => `things/${gear}`
+export const knownAs = (gear: string): string => pathOf('things', gear)
 
 /** The gear of a book that has things: bridges, and what plug-ins add. */
 export function bridgesOf(
@@ -27,8 +28,8 @@ export function settingAt(
   catalogue: Record<string, Schemas['CatalogueOut']>,
   path: string,
 ): Kind | undefined {
-  const [family, ...rest] = path.split('/')
-  const [a = '', b = '', c = '', d = ''] = rest
+  const { family, steps } = readPath(path)
+  const [a = '', b = '', c = '', d = ''] = steps
   if (family === 'broadcast' && a === 'filter') return catalogue.broadcaster?.filters[b]?.[c]?.[d]
   return family === 'things' ? catalogue[knownAs(a)]?.things[b]?.settings[c] : undefined
 }

@@ -1,11 +1,15 @@
 import { expect, it, test } from 'vitest'
 import type { Held } from '@/composables/useLive'
+import { idOf } from './ids'
 import said from './said.json'
 import { sayKeys, sayReturn, saySize, sayValue } from './words'
 
 /** What the server says the same way; its tests read the same file. */
 test.each(said.value as [unknown, string][])('%o is said as %s', (value, words) =>
   expect(sayValue(value)).toBe(words),
+)
+test.each(said.id as [string, string[], string][])('the id of %s beside %o is %s', (name, taken, id) =>
+  expect(idOf(name, taken)).toBe(id),
 )
 test.each(said.keys as [string, string][])('%s are said as %s', (combo, words) =>
   expect(sayKeys(combo)).toBe(words),

@@ -5,7 +5,7 @@ import { ref, watch } from 'vue'
 import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt, say } from '@/composables/useSay'
-import { freeId } from '@/logic/beats'
+import { freeId } from '@/logic/ids'
 import PickField from '@/parts/PickField.vue'
 
 type WordList = Schemas['WordList']

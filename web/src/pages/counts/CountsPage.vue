@@ -5,7 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { api, got } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
-import { freeId } from '@/logic/ids'
+import { idOf } from '@/logic/ids'
 import CountCard from './CountCard.vue'
 
 const book = useBook()
@@ -26,7 +26,7 @@ watch(
 async function add(): Promise<void> {
   const wanted = name.value.trim()
   if (!wanted) return
-  const id = freeId(
+  const id = idOf(
     wanted,
     counts.value.map((one) => one.id),
   )

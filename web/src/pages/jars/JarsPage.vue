@@ -2,7 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
-import { freeId } from '@/logic/ids'
+import { idOf } from '@/logic/ids'
 import JarBench from './JarBench.vue'
 import JarPicture from './JarPicture.vue'
 
@@ -16,7 +16,7 @@ watch(jars, (all) => !all.some((j) => j.id === chosen.value) && (chosen.value = 
 
 async function newJar(kind: 'media' | 'text' | 'colour'): Promise<void> {
   const name = { media: 'New jar', text: 'New words', colour: 'New colours' }[kind]
-  const id = freeId(
+  const id = idOf(
     name,
     jars.value.map((j) => j.id),
   )

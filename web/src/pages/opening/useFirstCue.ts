@@ -2,7 +2,7 @@
 import type { AnyBeat, Cue } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'
-import { freeId } from '@/logic/beats'
+import { freeId } from '@/logic/ids'
 
 export interface Ready {
   id: string

@@ -2,7 +2,7 @@
 import { computed, type Ref } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
-import { freeId } from '@/logic/ids'
+import { idOf } from '@/logic/ids'
 import type { Audience } from '@/logic/nights'
 
 export function useAudiences(chosen: Ref<string>) {
@@ -19,7 +19,7 @@ export function useAudiences(chosen: Ref<string>) {
   /** A new one, or a copy of the chosen one. */
   async function add(name: string, like: Audience | null = null): Promise<void> {
     const taken = audiences.value.map((one) => one.id)
-    const id = freeId(name, taken)
+    const id = idOf(name, taken)
     await put({ ...(like ?? ({} as Audience)), id, name })
     chosen.value = id
   }

@@ -7,7 +7,7 @@ import type { Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'
 import { attempt } from '@/composables/useSay'
-import { freeId } from '@/logic/ids'
+import { idOf } from '@/logic/ids'
 import NamesField from '@/parts/NamesField.vue'
 
 type RewardSet = Schemas['RewardSet']
@@ -34,7 +34,7 @@ function member(id: string, on: boolean): void {
 
 async function save(): Promise<void> {
   const taken = (book.book?.sets ?? []).map((set) => set.id)
-  const id = isNew.value ? freeId(draft.value.name, taken) : draft.value.id
+  const id = isNew.value ? idOf(draft.value.name, taken) : draft.value.id
   await book.put('sets', { ...draft.value, name: draft.value.name.trim(), id })
   open.value = false
 }
@@ -47,7 +47,7 @@ async function remove(): Promise<void> {
 /** A cue that disables the set until it is released; it has a pad, and hooks and rewards can call it. */
 async function switchedBy(): Promise<void> {
   const name = `${draft.value.name} off`
-  const id = freeId(
+  const id = idOf(
     name,
     (book.book?.cues ?? []).map((cue) => cue.id),
   )

@@ -5,7 +5,7 @@ import { ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
-import { freeId } from '@/logic/ids'
+import { idOf } from '@/logic/ids'
 import SetDialog from './SetDialog.vue'
 
 type RewardSet = Schemas['RewardSet']
@@ -24,7 +24,7 @@ function edit(set: RewardSet): void {
 function add(): void {
   const taken = (book.book?.sets ?? []).map((set) => set.id)
   edit({
-    id: freeId('set', taken),
+    id: idOf('set', taken),
     name: '',
     rewards: [...props.picked],
     on: true,

@@ -10,6 +10,7 @@ import LampsPicture from '@/parts/gear/LampsPicture.vue'
 import ThingsPicture from '@/parts/gear/ThingsPicture.vue'
 import VoicePicture from '@/parts/gear/VoicePicture.vue'
 import WearablePicture from '@/parts/gear/WearablePicture.vue'
+import { lastOf, pathOf } from '@/logic/paths'
 
 const props = defineProps<{ gear: GearState; away: boolean; serial: number }>()
 const book = useBook()
@@ -21,13 +22,13 @@ const lamps = computed(() =>
   (entry.value?.fixtures ?? []).map((lamp) => ({
     id: lamp.id,
     name: lamp.name || lamp.id,
-    shown: `color-mix(in srgb-linear, ${actual(`light/${lamp.id}/colour`) || '#000'} ${Math.round(Number(actual(`light/${lamp.id}/level`)) * 100)}%, #0c1412)`,
+    shown: `color-mix(in srgb-linear, ${actual(pathOf('light', lamp.id, 'colour')) || '#000'} ${Math.round(Number(actual(pathOf('light', lamp.id, 'level'))) * 100)}%, #0c1412)`,
   })),
 )
 const faces = computed(() =>
   props.gear.properties
     .filter((p) => p.path.startsWith('avatar/expression/') && p.actual === 'on')
-    .map((p) => p.path.split('/')[2] ?? ''),
+    .map((p) => lastOf(p.path)),
 )
 const latches = computed(() => props.gear.properties.filter((p) => p.path.startsWith('keys/')))
 const worn = computed(() => all.catalogue.haptics)

@@ -6,7 +6,7 @@ import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt, say } from '@/composables/useSay'
 import { comeTo } from '@/composables/comeTo'
-import { freeId } from '@/logic/beats'
+import { freeId } from '@/logic/ids'
 import { curlLine } from '@/logic/curl'
 import NumberField from '@/parts/NumberField.vue'
 

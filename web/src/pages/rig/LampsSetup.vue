@@ -5,9 +5,10 @@ import { api, got, type Schemas } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { useGear, type GearState } from '@/composables/useGear'
 import { attempt } from '@/composables/useSay'
-import { freeId } from '@/logic/beats'
+import { freeId } from '@/logic/ids'
 import NumberField from '@/parts/NumberField.vue'
 import LampRow from './LampRow.vue'
+import { pathOf } from '@/logic/paths'
 
 const props = defineProps<{ gear: GearState }>()
 const book = useBook()
@@ -120,10 +121,10 @@ const valueOf = (event: Event): string => (event.target as HTMLInputElement).val
           :lamp="lamp"
           :place="where.get(lamp.id)"
           :groups="groups"
-          :colour="String(rest(`light/${lamp.id}/colour`) ?? '#000000')"
-          :level="Number(rest(`light/${lamp.id}/level`) ?? 1)"
+          :colour="String(rest(pathOf('light', lamp.id, 'colour')) ?? '#000000')"
+          :level="Number(rest(pathOf('light', lamp.id, 'level')) ?? 1)"
           @change="change(lamp.id, $event)"
-          @hand="(what, value) => hand(`light/${lamp.id}/${what}`, value)"
+          @hand="(what, value) => hand(pathOf('light', lamp.id, what), value)"
           @group="(group, on) => inGroup(group, lamp.id, on)"
           @remove="save({ fixtures: fixtures.filter((f) => f.id !== lamp.id) })"
         />

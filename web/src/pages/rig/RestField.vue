@@ -9,14 +9,15 @@ import PickField from '@/parts/PickField.vue'
 import NumberField from '@/parts/NumberField.vue'
 import SettingField from '@/parts/SettingField.vue'
 import { settingAt } from '@/logic/settings'
+import { readPath } from '@/logic/paths'
 
 const props = defineProps<{ path: string; value: boolean | number | string | null }>()
 const gear = useGear()
-const parts = computed(() => props.path.split('/'))
 const kind = computed(() => settingAt(gear.catalogue, props.path))
 const choices = computed(() => {
   if (props.path === 'broadcast/scene') return Object.keys(gear.broadcast?.scenes ?? {})
-  const [family = '', what = '', name] = parts.value
+  const { family, steps } = readPath(props.path)
+  const [what = '', name] = steps
   if (name && family === 'avatar') return ['on', 'off']
   return gear.catalogue[family]?.names[what] ?? []
 })

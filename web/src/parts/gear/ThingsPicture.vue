@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useGear, type GearState } from '@/composables/useGear'
 import { knownAs } from '@/logic/settings'
 import { sayValue } from '@/logic/words'
+import { pathOf } from '@/logic/paths'
 
 const props = defineProps<{ gear: GearState }>()
 const rig = useGear()
@@ -17,7 +18,7 @@ const rows = computed(() =>
     id,
     title: thing.title || id,
     settings: Object.entries(thing.settings).map(([key, kind]) => {
-      const value = at(`${knownAs(props.gear.id)}/${id}/${key}`)
+      const value = at(pathOf('things', props.gear.id, id, key))
       const colour = kind.type === 'colour' ? String(value) : ''
       return {
         key,

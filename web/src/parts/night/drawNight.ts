@@ -1,5 +1,6 @@
 /** Draws a night's timeline: where everything lies, and what is under the pointer. */
 import { clock, marked, type RunRow, type Timeline, type Window } from '@/logic/nights'
+import { readPath } from '@/logic/paths'
 
 export const LEFT = 104
 const AXIS = 24
@@ -52,8 +53,8 @@ export function bandsOf(night: Timeline): { bands: Band[]; height: number } {
 
 /** A property's name beside its band: its thing and its setting. */
 function held(path: string): string {
-  const parts = path.split('/')
-  return parts.length > 2 ? `${parts.at(-2)}: ${parts.at(-1)}` : (parts.at(-1) ?? path)
+  const { steps } = readPath(path)
+  return steps.length > 1 ? `${steps.at(-2)}: ${steps.at(-1)}` : (steps.at(-1) ?? path)
 }
 
 /** The properties that were held longest. */

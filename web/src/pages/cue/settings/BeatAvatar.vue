@@ -8,6 +8,7 @@ import BeatFades from './BeatFades.vue'
 import { useFields } from './useFields'
 import PickField from '@/parts/PickField.vue'
 import NumberField from '@/parts/NumberField.vue'
+import { pathOf } from '@/logic/paths'
 
 const gear = useGear()
 const { beat, set, number, text } = useFields()
@@ -24,7 +25,9 @@ const KNOBS = [
 ] as const
 
 function shown(what: What): string {
-  const now = gear.gear.find((g) => g.kind === 'avatar')?.properties.find((p) => p.path === `avatar/${what}`)
+  const now = gear.gear
+    .find((g) => g.kind === 'avatar')
+    ?.properties.find((p) => p.path === pathOf('avatar', what))
   return text(what) || String(now?.rest ?? names.value[what]?.[0] ?? '')
 }
 

@@ -2,7 +2,8 @@
 /** When the chosen beat plays: only if its conditions hold, or only if they don't. */
 import { computed } from 'vue'
 import { sayBeat } from '@/beats'
-import { freeId, jarIn } from '@/logic/beats'
+import { jarIn } from '@/logic/beats'
+import { freeId } from '@/logic/ids'
 import type { Condition } from '@/logic/conditions'
 import ConditionList from '@/parts/ConditionList.vue'
 import { useDraft } from '../draft'

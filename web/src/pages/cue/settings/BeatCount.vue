@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import type { AnyBeat } from '@/api/client'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
-import { freeId } from '@/logic/ids'
+import { idOf } from '@/logic/ids'
 import NumberField from '@/parts/NumberField.vue'
 import PickField from '@/parts/PickField.vue'
 import { useFields } from './useFields'
@@ -35,7 +35,7 @@ async function add(): Promise<void> {
   }).catch(() => null)
   if (!asked) return
   const name = asked.value.trim()
-  const id = freeId(
+  const id = idOf(
     name,
     choices.value.map((one) => one.value),
   )

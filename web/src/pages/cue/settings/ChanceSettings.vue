@@ -2,7 +2,8 @@
 /** Dice or a drum, and its outcomes in the order in which they are tested. */
 import type { BeatFields } from '@/api/client'
 import { computed } from 'vue'
-import { freeId, freshOutcome, type Outcome } from '@/logic/beats'
+import { freshOutcome, type Outcome } from '@/logic/beats'
+import { freeId } from '@/logic/ids'
 import { useDraft } from '../draft'
 import { ElOption } from 'element-plus'
 import PickField from '@/parts/PickField.vue'

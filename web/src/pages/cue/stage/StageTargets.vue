@@ -5,10 +5,11 @@ import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'
 import { attempt } from '@/composables/useSay'
 import { round4 } from '@/logic/arrange'
-import { freeId } from '@/logic/beats'
+import { freeId } from '@/logic/ids'
 import AvatarPicture from '@/parts/gear/AvatarPicture.vue'
 import { useDraft } from '../draft'
 import { dragOn, within } from '../dragOn'
+import { pathOf } from '@/logic/paths'
 
 const props = defineProps<{ width: number; height: number }>()
 const book = useBook()
@@ -21,7 +22,9 @@ const targets = computed(() =>
   (entry.value?.targets ?? []).map((t) => (moved.value?.id === t.id ? { ...t, ...moved.value } : t)),
 )
 const rest = (what: string): string => {
-  const row = gear.gear.find((g) => g.kind === 'avatar')?.properties.find((p) => p.path === `avatar/${what}`)
+  const row = gear.gear
+    .find((g) => g.kind === 'avatar')
+    ?.properties.find((p) => p.path === pathOf('avatar', what))
   return String(row?.actual ?? row?.rest ?? '')
 }
 
