@@ -1,6 +1,9 @@
 """Many nights at once, in worker processes that give way to everything else.
 
 A job's input is written into a file of its own; each worker reads it once, with the first of its nights.
+
+Other work has `media.workers`, whose pool has a limit of time for each job and survives a crash. Here a stop ends all
+workers at once, and those that can't start are noticed at once, which that pool does neither.
 """
 
 from __future__ import annotations
@@ -8,14 +11,13 @@ from __future__ import annotations
 import json
 import os
 import tempfile
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from concurrent.futures import BrokenExecutor, CancelledError, Future, as_completed
-from contextlib import contextmanager
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from concurrent.futures import BrokenExecutor, Future, ProcessPoolExecutor, as_completed
+from contextlib import contextmanager, suppress
 from dataclasses import asdict
+from multiprocessing import get_context
 from pathlib import Path
-from typing import Any, NamedTuple, TypeVar
-
-from pebble import ProcessExpired, ProcessPool
+from typing import Any, NamedTuple
 
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from, book_json
@@ -28,10 +30,10 @@ from cuejar.core.nights.tally import Result
 from cuejar.core.nights.timeline import Timeline
 from cuejar.core.parts.base import JsonObject
 from cuejar.ending import work_beside
-from cuejar.pools import end_pool, new_pool
 from cuejar.starting import START_S, TRIES, NoWorkers, not_within_a_worker, ready
 
-T = TypeVar("T")
+END_S = 2.0
+"""How long killed workers may take to end."""
 
 
 class Work(NamedTuple):
@@ -111,20 +113,20 @@ class Crew:
         processes: how many at once; 0: one per core.
         """
         self._processes = processes or os.cpu_count() or 1
-        self._pool: ProcessPool | None = None
+        self._pool: ProcessPoolExecutor | None = None
 
-    def _there(self) -> ProcessPool:
+    def _there(self) -> ProcessPoolExecutor:
         """Returns the workers, once one of them has started. Raises NoWorkers: none did."""
         not_within_a_worker()
         for _ in range(TRIES):
             if self._pool is None:
-                self._pool = new_pool(self._processes, work_beside)
+                self._pool = ProcessPoolExecutor(self._processes, get_context("spawn"), initializer=work_beside)
             pool = self._pool
             try:
-                pool.schedule(ready).result(START_S)
-            except (ProcessExpired, BrokenExecutor, CancelledError, RuntimeError, OSError, TimeoutError):
+                pool.submit(ready).result(START_S)
+            except (BrokenExecutor, OSError, TimeoutError):
                 if self._pool is not pool:  # Closed by hand.
-                    raise CancelledError from None
+                    raise
                 self.close()
             else:
                 return pool
@@ -149,38 +151,37 @@ class Crew:
         """Ends the workers, whatever they do; the next job has new ones."""
         pool, self._pool = self._pool, None
         if pool is not None:
-            end_pool(pool)
+            there = list((pool._processes or {}).values())
+            manager: Any = pool._executor_manager_thread
+            pool.shutdown(wait=False, cancel_futures=True)
+            for worker in there:
+                worker.kill()
+            if manager is not None:  # Else a command that ends just now ends with an error.
+                manager.join(END_S)
 
 
 class _Job:
-    def __init__(self, pool: ProcessPool, file: str) -> None:
+    def __init__(self, pool: ProcessPoolExecutor, file: str) -> None:
         self._pool, self._file = pool, file
 
-    def _asked(self, play: Callable[[str, Work], T], work: Work) -> Future[T]:
-        try:
-            return self._pool.schedule(play, args=[self._file, work])
-        except RuntimeError:  # Closed by hand.
-            raise CancelledError from None
-
     def drawn(self, work: Work) -> Drawn:
-        """Returns a night in full.
-
-        Raises:
-            BookError: the book or the audience is refused.
-            ProcessExpired, BrokenExecutor: its worker ended.
-            CancelledError: the workers were closed before.
-        """
-        return self._asked(_draw, work).result()
+        """Returns a night in full. Raises BookError if the book or the audience is refused, or BrokenExecutor."""
+        return self._pool.submit(_draw, self._file, work).result()
 
     def results(self, work: Iterable[Work]) -> Iterator[tuple[Work, Result]]:
         """Yields every night as it is done. When the caller stops iterating, no further ones are started."""
-        waiting: dict[Future[Result], Work] = {self._asked(_play, one): one for one in work}
+        waiting: dict[Future[Result], Work] = {self._pool.submit(_play, self._file, one): one for one in work}
         try:
             for done in as_completed(waiting):
                 yield waiting[done], done.result()
         finally:
             for one in waiting:
                 one.cancel()
+            # Nights in progress end first: they read the file.
+            for one in waiting:
+                if not one.cancelled():
+                    with suppress(Exception):
+                        one.result()
 
 
 def results(task: Task, work: Iterable[Work], processes: int = 0) -> Iterator[tuple[Work, Result]]:

@@ -7,11 +7,10 @@ import logging
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
-from concurrent.futures import BrokenExecutor, CancelledError
+from concurrent.futures import CancelledError
+from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, field
 from typing import Literal
-
-from pebble import ProcessExpired
 
 from cuejar.core.nights.compare import Shift, Spread, shifts, spreads
 from cuejar.core.nights.tally import Result
@@ -127,7 +126,7 @@ class Rehearsals:
             self._failed(one, "; ".join(str(problem) for problem in error.problems))
         except NoWorkers as error:
             self._failed(one, str(error))
-        except (ProcessExpired, BrokenExecutor, CancelledError):
+        except (BrokenProcessPool, CancelledError):
             self._crew.close()
             if one.stopping.is_set():
                 one.state = "stopped"

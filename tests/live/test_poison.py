@@ -132,7 +132,10 @@ def _busy(server: psutil.Process) -> list[psutil.Process]:
 
 
 def _works(process: psutil.Process) -> bool:
-    return process.is_running() and process.status() != psutil.STATUS_ZOMBIE
+    try:
+        return process.is_running() and process.status() != psutil.STATUS_ZOMBIE
+    except psutil.NoSuchProcess:
+        return False
 
 
 def test_a_rehearsal_stops_at_once(running: Running, tmp_path: Path) -> None:

@@ -9,22 +9,24 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import itertools
+import multiprocessing
 from collections.abc import Callable
 from concurrent.futures import BrokenExecutor
 from pathlib import Path
 from time import monotonic
 from typing import Any, Literal, NamedTuple, TypeVar
 
-from pebble import ProcessExpired, ProcessPool
+from pebble import CONSTS, ProcessExpired, ProcessPool
 
 from cuejar.ending import end_with_parent
-from cuejar.pools import end_pool, new_pool
 from cuejar.starting import CANNOT_START, START_S, can_start
 
 LOOK_S = 0.15
 SLOW_S = 5.0
 """How long the first job of new workers may wait before it is checked whether workers start at all."""
 KEEP_JOBS = 30
+CONSTS.sleep_unit = 0.5
+"""How often a pool checks limits of time, in seconds; results and new jobs wake it up at once."""
 R = TypeVar("R")
 _numbers = itertools.count(1)
 State = Literal["waiting", "running", "done", "stopped", "failed"]
@@ -167,7 +169,8 @@ class Workers:
         """Raises _PoolLost: there were no workers any more, and nothing was done."""
         if self._pool is None or not self._pool.active:
             # A pool whose idle workers were killed from outside is useless.
-            self._pool = new_pool(self._count, self._begin)
+            spawned: Any = multiprocessing.get_context("spawn")
+            self._pool = ProcessPool(self._count, context=spawned, initializer=self._begin)
             self._proven = False
         job = Job(next(_numbers), what, name)
         progress = self.folder / f"{job.id}"
@@ -244,4 +247,5 @@ class Workers:
     def close(self) -> None:
         if self._pool is not None:
             pool, self._pool = self._pool, None
-            end_pool(pool)
+            pool.stop()  # type: ignore[no-untyped-call]
+            pool.join(2)
