@@ -41,7 +41,7 @@ class Inside:
             decided=lambda settled, strikes: self.decided(settled, strikes),
         )
         self.runner.load(book)
-        self.latches = Latches(self.database.sessions, self.runner.keep_later, self.journal.installation)
+        self.latches = Latches(self.database.sessions, self.runner.later.keep, self.journal.installation)
         self.rig = Rig(self.runner, secret, standins, self.latches, self._hands())
         self.runner.ears = [self.rig]
         self.strikes = Strikes(

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from cuejar.core.book.book import Book, OverlayEntry
 from cuejar.live.drivers.overlay import topic
 from cuejar.live.hub import Hub
-from cuejar.live.latches import KeepLater
+from cuejar.live.later import KeepLater
 from cuejar.store.models import LinkRow
 
 OVERLAY_LINK = "overlay"

@@ -218,7 +218,7 @@ class Studio:
         self.desk = Desk(self.hub, self.runner, self.sessions, around)
         self.folders = Folders(self.runner, self.library, self._media_changed)
         self.secrets = Secrets(self.folder, settings.key_store)
-        latches = Latches(self.sessions, self.runner.keep_later, journal.installation)
+        latches = Latches(self.sessions, self.runner.later.keep, journal.installation)
         self.devices = Devices(self.sessions, self.writer, self.secrets, self._changed)
         self.pads = Pads(
             self.hub, self.runner, self.devices, self._change_house, lambda: self.desk.latest(MOST_ARRIVALS)
@@ -250,7 +250,7 @@ class Studio:
         self.rehearsals = Rehearsals(self.watch)
         self._is_on = False
         """Whether the show runs: a command that imports has only the book."""
-        self.links = Links(self.sessions, self.runner.keep_later, self.hub)
+        self.links = Links(self.sessions, self.runner.later.keep, self.hub)
         self._upkeep = Upkeep(self.database, self.sessions, self.writer, self.books, self.troubles)
 
     def _source(self, media: str) -> Source | None:

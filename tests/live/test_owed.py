@@ -12,16 +12,14 @@ import sqlite3
 import threading
 import time
 from collections import Counter
-from functools import partial
-from types import SimpleNamespace
-from typing import Any, cast
+from typing import Any
 
 import httpx
 import pytest
 from sqlalchemy import create_engine
 from websockets.sync.server import ServerConnection, serve
 
-from cuejar.live.runner import Runner
+from cuejar.live.later import Later
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
 from cuejar.standins.halt import HOOK_SECRET
@@ -310,17 +308,18 @@ def test_small_things_are_written_in_their_order_and_what_waits_is_known() -> No
 
     async def show() -> None:
         nonlocal full
-        stub = SimpleNamespace(_later={}, troubles=Troubles(), watch=Watch(), writer=Full(create_engine("sqlite://")))
-        keep = partial(Runner.keep_later, cast(Any, stub))
+        troubles, watch = Troubles(), Watch()
+        later = Later(Full(create_engine("sqlite://")), watch, troubles)
+        keep = later.keep
         assert not await keep("rewards", lambda c: written.append("old"))
         full = False
         assert not await keep("rewards", lambda c: written.append("new")), "it waits its turn"
         assert await keep("a link", lambda c: written.append("another")), "of another sort"
-        assert not Runner.is_kept(cast(Any, stub), "rewards")
+        assert not later.is_kept("rewards")
         async with asyncio.timeout(5):
-            while not Runner.is_kept(cast(Any, stub), "rewards"):
+            while not later.is_kept("rewards"):
                 await asyncio.sleep(0.02)
-        assert written == ["another", "old", "new"] and not stub.troubles.rows()
-        await stub.watch.stop()
+        assert written == ["another", "old", "new"] and not troubles.rows()
+        await watch.stop()
 
     asyncio.run(show())

@@ -38,6 +38,7 @@ from cuejar.api import (
     since,
     snags,
     speech,
+    tickets,
     viewers,
 )
 from cuejar.api.described import described
@@ -100,6 +101,7 @@ def create_app(studio: Studio | None, port: int, beside: Sequence[PadsServer] = 
         book,
         since,
         rewards,
+        tickets,
         viewers,
         building,
         carry,

@@ -8,18 +8,16 @@ asked at most once; if that may or may not have been done, the latch is in doubt
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Awaitable, Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any
 
 from sqlalchemy import Connection, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
+from cuejar.live.later import KeepLater
 from cuejar.store.models import LatchRow
-from cuejar.store.writer import Work
 
-KeepLater = Callable[[str, Work[Any]], Awaitable[bool]]
 DOUBT = "doubt"
 NO_MEMORY = "none"
 """Stands for the memory of gear without one."""

@@ -36,13 +36,14 @@ from cuejar.core.facts import orders as o
 from cuejar.core.parts.base import BookError
 from cuejar.live.clock import ShowClock
 from cuejar.live.journal import Acted, Journal, Unjournalled, state_before, written_of
+from cuejar.live.later import Later
 from cuejar.live.recorder import Decided, Recorder
 from cuejar.live.troubles import Troubles
 from cuejar.live.watch import Watch
 from cuejar.pauses import Pauses
 from cuejar.settings import Settings
 from cuejar.store.nights import blanked
-from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Work, Writer, plain, until_written
+from cuejar.store.writer import FIRST_PAUSE_S, MOST_PAUSE_S, CannotWrite, Writer, plain, until_written
 
 log = logging.getLogger(__name__)
 MOST_AT_ONCE = 1_000
@@ -120,8 +121,7 @@ class Runner:
         self._stamped: int | None = None
         self._reached = 0
         self._unjournalled: list[Unjournalled] = []
-        self._later: dict[str, list[Work[Any]]] = {}
-        """Small data waiting to be written, by kind, in order."""
+        self.later = Later(writer, watch, troubles)
         self.left_out = 0
         """How many happenings found no room to wait."""
         self._ignored: dict[str, None] = {}
@@ -420,45 +420,6 @@ class Runner:
         if everything or came:
             self._changed()
         self._rearm()
-
-    async def keep_later(self, what: str, work: Work[Any]) -> bool:
-        """Writes something small: now if possible, otherwise as soon as it is. Returns whether it is written now.
-
-        Later writes keep their order: nothing newer of the same kind is written first.
-        """
-        if what in self._later:
-            self._later[what].append(work)
-            return False
-
-        def failed(why: str) -> None:
-            means = "It is saved once this is fixed; until then it is in memory only."
-            self.troubles.has("small", f"{what[:1].upper()}{what[1:]} can’t be saved: {why}.", means)
-
-        async def again() -> None:
-            try:
-                while waiting := list(self._later[what]):
-                    await until_written(lambda: self.writer.do(lambda c: [one(c) for one in waiting]), failed)
-                    del self._later[what][: len(waiting)]
-            finally:  # Whatever happens to it, the next one is tried.
-                del self._later[what]
-                if not self._later:
-                    self.troubles.gone("small")
-
-        try:
-            await self.writer.do(work)
-        except CannotWrite as error:
-            failed(str(error))
-            if what in self._later:
-                self._later[what].append(work)
-            else:
-                self._later[what] = [work]
-                self.watch.once(f"writing {what}", again)
-            return False
-        return True
-
-    def is_kept(self, what: str) -> bool:
-        """Returns whether nothing of this kind waits to be written."""
-        return what not in self._later
 
     # Snapshots
 

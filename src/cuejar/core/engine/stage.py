@@ -30,7 +30,6 @@ from cuejar.core.rules.score import LEFT_OUT, OVER, PENDING, UP, RunBeat, place
 log = logging.getLogger(__name__)
 DEPTH = 8
 """How many cues deep a cue may fire another."""
-
 GEAR_AWAY, GEAR_WAS_AWAY = "the gear is disconnected", "the gear was disconnected all the time"
 
 

@@ -383,7 +383,7 @@ class ChannelDriver:
     async def _keep_link(self, kind: str, value: str) -> None:
         row = {"kind": kind, "thing": self._cursor_name, "value": value}
         query = insert(LinkRow).values(row).on_conflict_do_update(index_elements=["kind", "thing"], set_=row)
-        await self._runner.keep_later(f"a channel's {kind}", lambda c: c.execute(query))
+        await self._runner.later.keep(f"a channel's {kind}", lambda c: c.execute(query))
 
     async def _sync(self) -> None:
         own = Pauses()

@@ -420,7 +420,7 @@ class Rewards:
 
     async def _write_all(self) -> bool:
         if not self._unwritten:
-            return self._runner.is_kept(KEPT)
+            return self._runner.later.is_kept(KEPT)
         rows, self._unwritten = self._unwritten, {}
         links, told, gone = [], [], []
         for reward, row in rows.items():
@@ -446,7 +446,7 @@ class Rewards:
             if told:
                 connection.execute(_put(RewardThereRow, "thing"), told)
 
-        return await self._runner.keep_later(KEPT, write)
+        return await self._runner.later.keep(KEPT, write)
 
 
 def _put(table: type[Base], *keys: str) -> Any:
