@@ -75,6 +75,38 @@ def test_a_scene_a_source_and_back_built_by_hand(running: Running, driver: Chrom
     assert running.api.get("/api/holds").json() == []
 
 
+def test_names_may_have_anything_in_them(running: Running, driver: Chrome) -> None:
+    """A scene with a slash and a percent sign: changed by hand in the gear's window, at rest so from then on."""
+    running.with_broadcaster()
+    driver.get(f"http://127.0.0.1:{running.port + 10}/window/broadcaster")
+    window = Person(driver)
+    named = {"what": "scene", "old": "Yard cam", "new": "Yard/cam 100%"}
+    running.broadcaster.post("/rename", json=named).raise_for_status()
+    window.click("[data-test='scene-Yard/cam 100%']")
+    until(lambda: window.see("[data-test=scene]").text == "Yard/cam 100%")
+    window.press_label("Snow")
+    until(lambda: shown(running, "broadcast/source/Yard%2Fcam 100%25/Snow/visible") is True)
+    driver.get(f"http://127.0.0.1:{running.port}/rig")
+    person = Person(driver)
+    person.click("[data-test=set-up]")
+    person.click("[data-test=rest-values]")
+    box = "[aria-label='Snow in Yard/cam 100% at rest']"
+    until(lambda: person.see(box).is_selected())
+    person.click(box)
+    until(lambda: shown(running, "broadcast/source/Yard%2Fcam 100%25/Snow/visible") is False)
+
+    # What the gear refuses is said, and doesn't look as if it were done.
+    driver.get(f"http://127.0.0.1:{running.port + 10}/window/broadcaster")
+    ticked = "return [...document.querySelectorAll('label')].find((l) => l.innerText.trim() === 'Snow')?.control.checked"
+    until(lambda: driver.execute_script(ticked) is False)
+    driver.execute_script(
+        "const f = fetch; window.fetch = (at, how) => f(at, how && { ...how, body: how.body.replace('Snow', 'Hail') })"
+    )
+    window.press_label("Snow")
+    window.reads("there is no property")
+    assert driver.execute_script(ticked) is False
+
+
 def test_a_viewers_colour_tints_two_sources(running: Running, driver: Chrome) -> None:
     running.with_broadcaster()
     person = Person(driver)

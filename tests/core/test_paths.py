@@ -123,8 +123,8 @@ def test_paths_that_a_book_brings_are_written_as_ours_are() -> None:
 
 
 FAMILIES = tuple(f"{family.value}/" for family in Family)
-ELSEWHERE = ("demo", "standins", "core/facts/paths.py", "store/migrations", "core/playbill/bill.py", "wires/asked.py")
-"""Examples as they are written, the stand-ins' own names, the ids of a playbill's texts, and addresses of the web."""
+ELSEWHERE = ("demo", "core/facts/paths.py", "store/migrations", "core/playbill/bill.py", "wires/asked.py")
+"""Examples as they are written, the ids of a playbill's texts, and addresses of the web."""
 
 
 def taken_apart(source: str) -> Iterator[str]:

@@ -15,6 +15,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from cuejar.core.facts.paths import SCENE, filter_path, source_path
 from cuejar.platform import put
 from cuejar.standins.halt import FILTERS, INPUTS, SCENES
 from cuejar.standins.panel import HAND, Property, Refused, Value
@@ -244,24 +245,24 @@ class Broadcaster:
 
     def values(self) -> dict[str, Value]:
         """Returns every property by Cue Jar's path for it."""
-        out: dict[str, Value] = {"broadcast/scene": self.scenes[str(self.current.value)]["name"]}
+        out: dict[str, Value] = {SCENE: self.scenes[str(self.current.value)]["name"]}
         for row in self.sources.values():
             scene = self.scenes[row["scene"]]["name"]
-            out[f"broadcast/source/{scene}/{row['name']}/visible"] = row["visible"].value
+            out[source_path(scene, row["name"])] = row["visible"].value
         for row in self.filters.values():
             for setting, p in row["values"].items():
-                out[f"broadcast/filter/{row['source']}/{row['name']}/{setting}"] = p.value
+                out[filter_path(row["source"], row["name"], setting)] = p.value
         return out
 
     def hand(self, path: str, value: Any) -> dict[str, Any]:
         """Changes a property by hand, by its path."""
-        if path == "broadcast/scene":
+        if path == SCENE:
             return self.show_scene(self._scene_id(str(value)), HAND)
         for key, row in self.sources.items():
-            if path == f"broadcast/source/{self.scenes[row['scene']]['name']}/{row['name']}/visible":
+            if path == source_path(self.scenes[row["scene"]]["name"], row["name"]):
                 return self.show_source(key, value, HAND)
         for key, row in self.filters.items():
             for setting in row["kinds"]:
-                if path == f"broadcast/filter/{row['source']}/{row['name']}/{setting}":
+                if path == filter_path(row["source"], row["name"], setting):
                     return self.set_filter(key, setting, value, HAND)
         raise Refused(f"there is no property “{path}”", -32003)

@@ -12,6 +12,7 @@ from typing import Any
 from fastapi import APIRouter, HTTPException, Response, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ConfigDict
 
+from cuejar.core.facts.paths import SCENE
 from cuejar.standins.broadcaster import Broadcaster
 from cuejar.standins.panel import Refused
 from cuejar.standins.programme import picture
@@ -116,7 +117,7 @@ def router(broadcaster: Broadcaster, password: str) -> APIRouter:
     async def state() -> dict[str, Any]:
         """Returns what it shows, by Cue Jar's paths, and everything it has."""
         values = broadcaster.values()
-        named = {"scene": values["broadcast/scene"], "serial": broadcaster.serial, "values": values}
+        named = {"scene": values[SCENE], "serial": broadcaster.serial, "values": values}
         return {**broadcaster.catalogue(), **named}
 
     @routes.post("/hand")

@@ -18,6 +18,7 @@ from typing import Any
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ConfigDict
 
+from cuejar.core.facts.paths import keys_path
 from cuejar.standins.panel import Refused
 from cuejar.standins.rpc import PARAMS, UNKNOWN, answered, cut, said
 
@@ -70,7 +71,7 @@ class Keyboard:
 
     def state(self) -> dict[str, Any]:
         rows = [{"combo": combo, "what": what, "on": self.on[combo]} for combo, what in self.toggles.items()]
-        values = {f"keys/{combo}": "on" if on else "off" for combo, on in self.on.items()}
+        values = {keys_path(combo): "on" if on else "off" for combo, on in self.on.items()}
         return {"serial": self.count, "toggles": rows, "taps": list(self.taps), "values": values}
 
     def do(self, method: str, params: dict[str, Any]) -> Any:

@@ -12,6 +12,8 @@ from typing import Any, NamedTuple
 
 from fastapi import APIRouter
 
+from cuejar.core.facts.paths import lamp_path
+
 ACN_ID = b"ASC-E1.17\x00\x00\x00"
 ROOT_DATA, FRAMING_DATA, DMP_SET = 4, 2, 2
 HEADER = 126
@@ -114,7 +116,7 @@ class Lamps(asyncio.DatagramProtocol):
         return {
             "serial": self.serial,
             "lamps": rows,
-            "values": {f"light/{row['id']}/shown": row["shown"] for row in rows},
+            "values": {lamp_path(str(row["id"]), "shown"): row["shown"] for row in rows},
             "source": self.source,
             "streaming": time.monotonic() - self.at < STALE_S,
             "frames": self.frames,

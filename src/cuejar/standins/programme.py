@@ -10,6 +10,7 @@ from typing import Any
 
 from PIL import Image, ImageDraw, ImageFont
 
+from cuejar.core.facts.paths import Family, path_of
 from cuejar.standins.broadcaster import Broadcaster
 
 GROUNDS = {
@@ -188,15 +189,15 @@ def _avatar(frame: Image.Image, shown: dict[str, Any]) -> None:
     """Draws the avatar's window in the lower right of the programme: its coat, face, hat and expression."""
     d = ImageDraw.Draw(frame)
     left, top, s = W * 0.521, H * 0.22, H * 0.78 / 200
-    outfit, face = str(shown["avatar/outfit"]), str(shown["face"])
-    skin = "#8a8f86" if shown["avatar/model"] == "Station cat" else "#e3b98f"
+    outfit, face = str(shown[path_of(Family.AVATAR, "outfit")]), str(shown["face"])
+    skin = "#8a8f86" if shown[path_of(Family.AVATAR, "model")] == "Station cat" else "#e3b98f"
 
     def at(*values: float) -> tuple[float, ...]:
         return tuple((left if i % 2 == 0 else top) + value * s for i, value in enumerate(values))
 
     d.pieslice(at(46, 134, 154, 270), 180, 360, fill=COATS.get(outfit, "#24508c"))
     d.rectangle(at(92, 138, 108, 200), fill=CREAM)
-    if shown["avatar/pose"] == "Waving":
+    if shown[path_of(Family.AVATAR, "pose")] == "Waving":
         d.line(at(146, 158, 166, 90), fill=COATS.get(outfit, "#24508c"), width=round(20 * s))
     d.ellipse(at(60, 48, 140, 136), fill=skin)
     if face == "Startled":

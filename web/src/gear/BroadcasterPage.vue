@@ -6,7 +6,7 @@ import { ElOption } from 'element-plus'
 import PickField from '@/parts/PickField.vue'
 import { pathOf } from '@/logic/paths'
 
-const { state, problem, hand, rename } = useBroadcaster()
+const { state, problem, refusals, hand, rename } = useBroadcaster()
 const current = computed(() => state.value?.scenes.find((scene) => scene.name === state.value?.scene))
 const sources = computed(() =>
   (current.value?.sources ?? []).flatMap((id) => state.value?.sources.find((s) => s.id === id) ?? []),
@@ -39,7 +39,7 @@ function newName(what: string, old: string): void {
       <span class="grow"></span>
       <span v-if="problem" class="wrong">{{ problem }}</span>
     </header>
-    <main v-if="state">
+    <main v-if="state" :key="refusals">
       <figure>
         <img
           :src="`/broadcaster/picture?width=640&n=${state.serial}`"

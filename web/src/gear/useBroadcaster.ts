@@ -1,5 +1,5 @@
 /** What the simulated broadcaster shows, polled, and the streamer's changes to it by hand. */
-import { onUnmounted, ref, type Ref } from 'vue'
+import { useStandIn } from './useStandIn'
 
 export interface SettingState {
   type: 'bool' | 'number' | 'colour' | 'text' | 'choice'
@@ -19,45 +19,13 @@ export interface BroadcasterState {
   inputs: { id: string; name: string; volume: { value: number }; muted: { value: boolean } }[]
 }
 
-const LOOK_MS = 250
-
-export function useBroadcaster(): {
-  state: Ref<BroadcasterState | null>
-  problem: Ref<string>
+export function useBroadcaster(): Omit<ReturnType<typeof useStandIn<BroadcasterState>>, 'hand' | 'post'> & {
   hand: (path: string, value: boolean | number | string) => Promise<void>
   rename: (what: string, old: string, fresh: string, of?: string) => Promise<void>
 } {
-  const state = ref<BroadcasterState | null>(null)
-  const problem = ref('')
-
-  async function look(): Promise<void> {
-    try {
-      const answer = await fetch('/broadcaster/state')
-      const next = (await answer.json()) as BroadcasterState
-      if (next.serial !== state.value?.serial || problem.value) state.value = next
-      problem.value = ''
-    } catch {
-      problem.value = 'The stand-ins aren’t answering.'
-    }
-  }
-
-  async function post(path: string, body: unknown): Promise<void> {
-    const answer = await fetch(`/broadcaster/${path}`, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify(body),
-    })
-    if (!answer.ok) problem.value = ((await answer.json()) as { what: string }).what
-    else await look()
-  }
-
-  const timer = window.setInterval(() => void look(), LOOK_MS)
-  onUnmounted(() => window.clearInterval(timer))
-  void look()
-
+  const { post, ...there } = useStandIn<BroadcasterState>('broadcaster', 250, true)
   return {
-    state,
-    problem,
+    ...there,
     hand: (path, value) => post('hand', { path, value }),
     rename: (what, old, fresh, of = '') => post('rename', { what, old, new: fresh, of }),
   }

@@ -85,6 +85,8 @@ async function takeAsRest(): Promise<void> {
         v-if="gear.kind !== 'channel'"
         class="btn tiny"
         :disabled="!gear.properties.length"
+        :aria-expanded="resting"
+        data-test="rest-values"
         @click="resting = !resting"
       >
         {{ resting ? 'Hide' : 'Show' }} {{ gear.properties.length }} rest values

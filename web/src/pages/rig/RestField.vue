@@ -11,7 +11,7 @@ import SettingField from '@/parts/SettingField.vue'
 import { settingAt } from '@/logic/settings'
 import { readPath } from '@/logic/paths'
 
-const props = defineProps<{ path: string; value: boolean | number | string | null }>()
+const props = defineProps<{ path: string; name: string; value: boolean | number | string | null }>()
 const gear = useGear()
 const kind = computed(() => settingAt(gear.catalogue, props.path))
 const choices = computed(() => {
@@ -36,7 +36,7 @@ async function put(value: boolean | number | string): Promise<void> {
     class="slim"
     :kind="kind"
     :model-value="value"
-    :aria-label="path"
+    :aria-label="name"
     narrow
     @update:model-value="put($event)"
   />
@@ -44,14 +44,14 @@ async function put(value: boolean | number | string): Promise<void> {
     v-else-if="typeof value === 'boolean'"
     type="checkbox"
     :checked="value"
-    :aria-label="path"
+    :aria-label="name"
     @change="put(($event.target as HTMLInputElement).checked)"
   />
   <NumberField
     v-else-if="typeof value === 'number'"
     class="slim"
     :model-value="value"
-    :aria-label="path"
+    :aria-label="name"
     @update:model-value="put($event)"
     narrow
   />
@@ -59,7 +59,7 @@ async function put(value: boolean | number | string): Promise<void> {
     v-else-if="choices.length"
     class="slim"
     :model-value="value ?? ''"
-    :aria-label="path"
+    :aria-label="name"
     @update:model-value="put($event)"
   >
     <ElOption v-for="choice in choices" :key="choice" :value="choice" :label="choice" />
@@ -68,7 +68,7 @@ async function put(value: boolean | number | string): Promise<void> {
     v-else-if="value?.startsWith('#')"
     type="color"
     :value="value"
-    :aria-label="path"
+    :aria-label="name"
     @change="put(($event.target as HTMLInputElement).value)"
   />
   <span v-else>{{ value ?? 'unknown' }}</span>
@@ -76,9 +76,6 @@ async function put(value: boolean | number | string): Promise<void> {
 
 <style scoped>
 .slim {
-  background: var(--ground);
-  border: 1px solid var(--line);
-  border-radius: 6px;
-  padding: 1px 6px;
+  max-width: 220px;
 }
 </style>

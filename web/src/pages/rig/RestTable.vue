@@ -19,7 +19,7 @@ defineProps<{ gear: GearState }>()
     <tbody>
       <tr v-for="p in gear.properties" :key="p.path">
         <td>{{ p.name }}</td>
-        <td><RestField :path="p.path" :value="p.rest" /></td>
+        <td><RestField :path="p.path" :name="`${p.name} at rest`" :value="p.rest" /></td>
         <td :class="{ held: p.held }">{{ sayValue(p.actual) }}{{ p.held ? ' (held)' : '' }}</td>
       </tr>
     </tbody>

@@ -95,7 +95,7 @@ function waits(name: string): Told[] {
     const [middle, late, longest] = [wait.median_s, wait.p95_s, wait.longest_s].map((one) =>
       figure('_s', one ?? 0),
     )
-    return row('wait_longest_s', named, `${middle}, 95th percentile ${late}, longest ${longest}`, id)
+    return row('wait_longest_s', named, `median ${middle}, 95th percentile ${late}, longest ${longest}`, id)
   })
 }
 const open = (one: Told): void => emit('calls', one.figure, one.words, one.more)

@@ -60,7 +60,7 @@ function otherwise(): void {
         </button>
         <button
           class="btn tiny"
-          title="Add the opposite: a beat that plays when this one does not"
+          title="Add the opposite: a beat that plays when this one doesn’t"
           data-test="else"
           @click="otherwise"
         >
