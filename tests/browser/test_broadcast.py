@@ -97,7 +97,9 @@ def test_names_may_have_anything_in_them(running: Running, driver: Chrome) -> No
 
     # What the gear refuses is said, and doesn't look as if it were done.
     driver.get(f"http://127.0.0.1:{running.port + 10}/window/broadcaster")
-    ticked = "return [...document.querySelectorAll('label')].find((l) => l.innerText.trim() === 'Snow')?.control.checked"
+    ticked = (
+        "return [...document.querySelectorAll('label')].find((l) => l.innerText.trim() === 'Snow')?.control.checked"
+    )
     until(lambda: driver.execute_script(ticked) is False)
     driver.execute_script(
         "const f = fetch; window.fetch = (at, how) => f(at, how && { ...how, body: how.body.replace('Snow', 'Hail') })"

@@ -189,16 +189,32 @@ it('of two books, what differs is shown, and whether it is better', async () => 
   const rehearsal = {
     told: ['now', 'tomorrow'],
     differ: Array.from({ length: 10 }, (_, n) => `Cue ${n} is new`),
-    shifts: { refunds: shift(-3), dropped: shift(2), let_in: shift(1), redemptions: shift(0) },
-    words: { refunds: 'refunds', dropped: 'dropped', let_in: 'let in', redemptions: 'redemptions' },
+    shifts: {
+      refunds: shift(-3),
+      dropped: shift(2),
+      let_in: shift(1),
+      redemptions: shift(0),
+      held: shift(0.0004),
+    },
+    words: {
+      refunds: 'refunds',
+      dropped: 'dropped',
+      let_in: 'let in',
+      redemptions: 'redemptions',
+      held: 'held',
+    },
     books: [{ nights: 3 }],
   }
   const { root } = await mounted(TwoBooks, null, { rehearsal })
-  expect(texts(root, 'tbody b')).toEqual(['−3', '+2', '+1'])
+  expect(texts(root, 'tbody b')).toEqual(['−3', '+2', '+1', '±0 %'])
   expect(texts(root, '.better b, .worse b')).toEqual(['−3', '+2'])
   expect(texts(root, '.differ li').at(-1)).toBe('2 more')
   await press(root, '.same')
-  expect(texts(root, 'tbody tr')).toHaveLength(4)
+  expect(texts(root, 'tbody tr')).toHaveLength(5)
+  const alike = { ...rehearsal, differ: [], assumed: ['Speech durations are estimates.'] }
+  expect((await mounted(TwoBooks, null, { rehearsal: alike })).root.textContent).toContain(
+    'come from the assumptions: Speech durations are estimates.',
+  )
 })
 
 it('every figure of a night opens the calls behind it; of several nights, the middle counts', async () => {

@@ -19,8 +19,10 @@ const rows = computed(() =>
   Object.entries(props.rehearsal.shifts).map(([name, shift]) => {
     const by = shift.by.median
     const tone = !by || !LESS.includes(name) ? '' : by < 0 ? 'better' : 'worse'
-    const sign = by > 0 ? '+' : by < 0 ? '−' : '±'
-    const signed = `${sign}${figure(name, Math.abs(by))}`
+    // What is too small to be told has no direction, either.
+    const size = figure(name, Math.abs(by))
+    const sign = size === figure(name, 0) ? '±' : by > 0 ? '+' : '−'
+    const signed = `${sign}${size}`
     const range =
       shift.by.low === shift.by.high ? '' : `${figure(name, shift.by.low)} to ${figure(name, shift.by.high)}`
     return {
@@ -50,7 +52,12 @@ const nights = computed(() => props.rehearsal.books[0]?.nights ?? 0)
         >{{ nights }} {{ nights === 1 ? 'night' : 'nights' }} each; compared night by night</span
       >
     </div>
-    <p v-if="!rehearsal.differ.length" class="soft">The two books are identical.</p>
+    <p v-if="!rehearsal.differ.length" class="soft">
+      The two books are identical.
+      <template v-if="same < rows.length && rehearsal.assumed.length">
+        The differences come from the assumptions: {{ rehearsal.assumed.join(' ') }}
+      </template>
+    </p>
     <ul v-else class="differ small">
       <li v-for="line in rehearsal.differ.slice(0, 8)" :key="line">{{ line }}</li>
       <li v-if="rehearsal.differ.length > 8" class="soft">{{ rehearsal.differ.length - 8 }} more</li>
