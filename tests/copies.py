@@ -15,6 +15,8 @@ import random
 import signal
 import subprocess
 import sys
+import tempfile
+from collections.abc import Sequence
 from pathlib import Path
 
 import psutil
@@ -26,25 +28,69 @@ NEEDED = (
     "cuejar.standins.app", "cuejar.store.upgrading", "cuejar.tray",
 )  # fmt: skip
 """What a server imports on its way, too."""
-_first: subprocess.Popen[str] | None = None
 
 
-def start(args: list[str], log: Path) -> psutil.Process:
-    """Starts ``cuejar ARGS…`` with this process's environment; its output goes to ``log``."""
-    global _first
-    if _first is None:
-        _first = subprocess.Popen(
-            [sys.executable, "-m", "tests.copies"],
-            stdin=subprocess.PIPE,
-            stdout=subprocess.PIPE,
-            text=True,
-            cwd=Path(__file__).parents[1],
-        )
-        atexit.register(_first.kill)
-    assert _first.stdin is not None and _first.stdout is not None
-    _first.stdin.write(json.dumps({"args": args, "log": str(log), "environment": dict(os.environ)}) + "\n")
-    _first.stdin.flush()
-    return psutil.Process(int(_first.stdout.readline()))
+class Copies:
+    """A process that has everything imported, and its forks."""
+
+    def __init__(self, environment: dict[str, str] | None = None) -> None:
+        """``environment``: what it starts with, and every fork has; None: this process's, as it is at each start."""
+        self._environment = environment
+        self._first: subprocess.Popen[str] | None = None
+
+    def start(
+        self, args: Sequence[str], log: Path, errors: Path | None = None, cwd: Path | None = None
+    ) -> psutil.Process:
+        """Starts ``cuejar ARGS…``; its output goes to ``log``, and its errors there, too, or to a file of their own."""
+        if self._first is None:
+            self._first = subprocess.Popen(
+                [sys.executable, "-m", "tests.copies"],
+                stdin=subprocess.PIPE,
+                stdout=subprocess.PIPE,
+                text=True,
+                env=self._environment,
+                cwd=Path(__file__).parents[1],
+            )
+            atexit.register(self._first.kill)
+        assert self._first.stdin is not None and self._first.stdout is not None
+        _status(log).unlink(missing_ok=True)
+        order = {
+            "args": list(args),
+            "log": str(log),
+            "errors": str(errors or log),
+            "cwd": str(cwd or Path.cwd()),
+            "environment": self._environment or dict(os.environ),
+        }
+        self._first.stdin.write(json.dumps(order) + "\n")
+        self._first.stdin.flush()
+        return psutil.Process(int(self._first.stdout.readline()))
+
+    def run(self, *args: str, cwd: Path | None = None, timeout: float = 300) -> subprocess.CompletedProcess[bytes]:
+        """Runs a command that ends by itself."""
+        with tempfile.TemporaryDirectory() as folder:
+            out, errors = Path(folder, "out"), Path(folder, "errors")
+            self.start(args, out, errors, cwd).wait(timeout)
+            return subprocess.CompletedProcess(args, ended(out), out.read_bytes(), errors.read_bytes())
+
+    def end(self) -> None:
+        """Ends the process; its forks go on."""
+        if self._first is not None:
+            self._first.kill()
+            self._first.wait()
+
+
+ours = Copies()
+start = ours.start
+
+
+def ended(log: Path) -> int:
+    """Returns the status with which a fork ended; -1: it was killed."""
+    status = _status(log)
+    return int(status.read_text()) if status.exists() else -1
+
+
+def _status(log: Path) -> Path:
+    return log.with_name(f"{log.name}.status")
 
 
 def main() -> None:
@@ -59,23 +105,30 @@ def main() -> None:
         order = json.loads(line)
         pid = os.fork()
         if pid == 0:
-            become(order["args"], order["log"], order["environment"])
+            become(**order)
         print(pid, flush=True)
 
 
-def become(args: list[str], log: str, environment: dict[str, str]) -> None:
+def become(args: list[str], log: str, errors: str, cwd: str, environment: dict[str, str]) -> None:
     signal.signal(signal.SIGCHLD, signal.SIG_DFL)
     os.environ.clear()
     os.environ.update(environment)
+    os.chdir(cwd)
     random.seed()
-    out = os.open(log, os.O_WRONLY | os.O_CREAT | os.O_APPEND)
-    for own in (1, 2):
-        os.dup2(out, own)
+    for own, file in ((1, log), (2, errors)):
+        os.dup2(os.open(file, os.O_WRONLY | os.O_CREAT | os.O_APPEND), own)
     os.dup2(os.open(os.devnull, os.O_RDONLY), 0)
     sys.argv = ["cuejar", *args]
     cli = importlib.import_module("cuejar.cli")
     sys.modules["__main__"] = cli  # As with ``python -m cuejar.cli``: workers start with it.
-    cli.app(args)
+    status: object = 1
+    try:
+        cli.app(args)
+    except SystemExit as end:
+        status = end.code or 0
+        raise
+    finally:
+        _status(Path(log)).write_text(str(status if isinstance(status, int) else 1))
 
 
 if __name__ == "__main__":

@@ -10,7 +10,6 @@ import re
 import shlex
 import signal
 import socket
-import subprocess
 import sys
 import time
 from collections.abc import Iterator
@@ -18,12 +17,12 @@ from contextlib import contextmanager
 from datetime import date
 from pathlib import Path
 
-import psutil
 import trustme
 import typer
 from typer.core import TyperCommand, TyperGroup
 
 from cuejar.cli import app
+from tests import copies
 from tests.running import PATIENCE_S, until
 
 HOME = Path(__file__).parents[1]
@@ -68,26 +67,32 @@ def _listens(port: int) -> bool:
         return probe.connect_ex(("127.0.0.1", port)) == 0
 
 
+class _Lasting:
+    """A command that runs until Ctrl-C."""
+
+    def __init__(self, line: str, log: Path) -> None:
+        self.log, self.ended = log, -1
+        self.process = copies.start(shlex.split(line)[1:], log)
+
+
 @contextmanager
-def _lasting(line: str) -> Iterator[subprocess.Popen[str]]:
-    words = shlex.split(line)
-    own = subprocess.Popen(
-        [sys.executable, "-m", "cuejar.cli", *words[1:]],
-        stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, start_new_session=True,
-    )  # fmt: skip
-    port = _port(words)
+def _lasting(line: str) -> Iterator[_Lasting]:
+    port = _port(shlex.split(line))
     assert port is not None
+    own = _Lasting(line, Path.cwd().with_name(f"log{time.monotonic_ns()}"))
     try:
-        until(lambda: _listens(port) or own.poll() is not None)
+        until(lambda: _listens(port) or not own.process.is_running())
         yield own
     finally:
-        own.send_signal(signal.SIGINT)
-        try:
-            own.wait(PATIENCE_S)
-        finally:
-            for child in psutil.Process(own.pid).children(True) if own.poll() is None else []:
+        # Its children go when it ends; what is left of them is killed.
+        children = own.process.children(True) if own.process.is_running() else []
+        if own.process.is_running():
+            own.process.send_signal(signal.SIGINT)
+            own.process.wait(PATIENCE_S)
+        own.ended = copies.ended(own.log)
+        for child in children:
+            if child.is_running():
                 child.kill()
-            own.kill()
 
 
 def _problem(line: str) -> str:
@@ -95,20 +100,18 @@ def _problem(line: str) -> str:
     words = shlex.split(line)
     port = _port(words)
     if port is None:
-        done = subprocess.run(
-            [sys.executable, "-m", "cuejar.cli", *words[1:]], capture_output=True, text=True, timeout=300
-        )
-        said = done.stdout + done.stderr
+        done = copies.ours.run(*words[1:])
+        said = (done.stdout + done.stderr).decode()
         # An overlay that isn't connected keeps a night from beginning, as `check` says here; without a display no keys
         # can be pressed.
         right = (0, 1) if words[1:] == ["check"] or (words[1] == "hands" and "eys can’t be pressed" in said) else (0,)
         return "" if done.returncode in right and "Traceback" not in said else f"{done.returncode}: {said[-1500:]}"
     with _lasting(line) as own:
         answers = _listens(port)
-    said = own.communicate()[0]
-    if answers and own.returncode == 0 and "Traceback" not in said:
+    said = own.log.read_text("utf-8")
+    if answers and own.ended == 0 and "Traceback" not in said:
         return ""
-    return f"{own.returncode}{'' if answers else ', answers nowhere'}: {said[-1500:]}"
+    return f"{own.ended}{'' if answers else ', answers nowhere'}: {said[-1500:]}"
 
 
 def _order(line: str) -> tuple[bool, bool, str]:

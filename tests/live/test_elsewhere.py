@@ -9,13 +9,16 @@ import signal
 import subprocess
 import sys
 import uuid
+from collections.abc import Iterator
 from datetime import date
 from pathlib import Path
 
 import httpx
+import psutil
 import pytest
 
 from cuejar.demo.make import FILES
+from tests.copies import Copies, ended
 from tests.running import PATIENCE_S, client, free_ports, until
 
 HOOK = Path(__file__).parents[1] / "elsewhere"
@@ -28,21 +31,19 @@ class Elsewhere:
         self.home, self.port = home, free_ports()
         self.environment = {**os.environ, "PYTHONPATH": str(HOOK), "ELSEWHERE": uuid.uuid4().hex, "ELSEWHERE_HOME": str(home), "CUEJAR_KEY_STORE": "0",
                             "CUEJAR_LAST": str(home / "last")}  # fmt: skip
-        self.log = (home / "demo.log").open("ab")
-        self.server: subprocess.Popen[bytes] | None = None
+        self.copies = Copies(self.environment)
+        self.log = home / "demo.log"
+        self.server: psutil.Process | None = None
 
     def run(self, *words: str, status: int = 0) -> str:
         """Returns what a command prints, in the terminal's own characters."""
-        done = subprocess.run(
-            [sys.executable, "-m", "cuejar.cli", *words], env=self.environment, cwd=self.home, capture_output=True, timeout=300
-        )  # fmt: skip
+        done = self.copies.run(*words, cwd=self.home)
         said = (done.stdout + done.stderr).decode("cp1252")
         assert done.returncode == status and "Traceback" not in said, (words, said)
         return said
 
     def demo(self, *more: str) -> httpx.Client:
-        command = [sys.executable, "-m", "cuejar.cli", "demo", "--port", str(self.port), *more]
-        self.server = subprocess.Popen(command, env=self.environment, cwd=self.home, stdout=self.log, stderr=self.log)
+        self.server = self.copies.start(["demo", "--port", str(self.port), *more], self.log, cwd=self.home)
         api = client(f"http://127.0.0.1:{self.port}")
         until(lambda: api.get("/api/health").json()["channel"] == "in_step")
         return api
@@ -50,12 +51,15 @@ class Elsewhere:
     def end(self, number: int) -> int:
         assert self.server is not None
         self.server.send_signal(number)
-        return self.server.wait(PATIENCE_S)
+        self.server.wait(PATIENCE_S)
+        return ended(self.log)
 
 
 @pytest.fixture
-def elsewhere(tmp_path: Path) -> Elsewhere:
-    return Elsewhere(tmp_path)
+def elsewhere(tmp_path: Path) -> Iterator[Elsewhere]:
+    made = Elsewhere(tmp_path)
+    yield made
+    made.copies.end()
 
 
 def test_the_rules_hold(elsewhere: Elsewhere) -> None:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import AsyncIterator, Mapping
+from collections.abc import AsyncIterator, Callable, Mapping
+from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
 
@@ -64,6 +65,26 @@ class Moody:
         pass
 
 
+@asynccontextmanager
+async def kept(folder: Path, *cues: dict[str, Any]) -> AsyncIterator[tuple[Inside, Moody, Keeper]]:
+    """A show with one keeper and its gear, in step."""
+    inside, gear = Inside(folder, book_from({"cues": list(cues)})), Moody()
+    keeper = Keeper("broadcast", "broadcaster", "Broadcast", lambda: gear, inside.runner)
+    inside.runner.ears = [keeper]
+    inside.start()
+    keeper.start()
+    await until(lambda: keeper.state == "in_step")
+    yield inside, gear, keeper
+    await keeper.stop()
+    await inside.stop()
+
+
+async def until(check: Callable[[], Any]) -> None:
+    async with asyncio.timeout(PATIENCE_S):
+        while not check():
+            await asyncio.sleep(0.01)
+
+
 def fog(name: str, amount: float, length_s: float, fade_in_s: float) -> dict[str, Any]:
     beat = {"id": "b", "kind": "filter", "source": "Bench cam", "filter": "Fog", "setting": "amount", "value": amount}
     return {
@@ -79,53 +100,30 @@ def test_what_was_refused_once_is_asked_again_also_where_it_was_on_its_way_elsew
     """Its rest is refused; before the retry it begins to fade to what a cue holds, and is wanted at rest again."""
 
     async def night() -> None:
-        book = book_from({"cues": [fog("short", 80.0, 0.1, 0), fog("again", 40.0, 0.15, fade_in_s)]})
-        inside, gear = Inside(tmp_path, book), Moody()
-        keeper = Keeper("broadcast", "broadcaster", "Broadcast", lambda: gear, inside.runner)
-        inside.runner.ears = [keeper]
-        inside.start()
-        keeper.start()
-
-        async def until(check: Any) -> None:
-            async with asyncio.timeout(PATIENCE_S):
-                while not check():
-                    await asyncio.sleep(0.01)
-
-        await until(lambda: keeper.state == "in_step")
-        gear.refuses = {0.0}
-        await inside.runner.post(h.Pad("short"))
-        await until(lambda: 0.0 in gear.asked)
-        assert keeper.state == "catching_up" and "refused 0.0" in keeper.problem
-        await inside.runner.post(h.Pad("again"))
-        await until(lambda: not inside.runner.view.runs)
-        gear.refuses = set()
-        await until(lambda: keeper.state == "in_step" and gear.actual[FOG] == 0.0)
-        assert not keeper.problem and keeper.wanted() == {FOG: 0.0}
-        await keeper.stop()
-        await inside.stop()
+        cues = fog("short", 80.0, 0.1, 0), fog("again", 40.0, 0.15, fade_in_s)
+        async with kept(tmp_path, *cues) as (inside, gear, keeper):
+            gear.refuses = {0.0}
+            await inside.runner.post(h.Pad("short"))
+            await until(lambda: 0.0 in gear.asked)
+            assert keeper.state == "catching_up" and "refused 0.0" in keeper.problem
+            await inside.runner.post(h.Pad("again"))
+            await until(lambda: not inside.runner.view.runs)
+            gear.refuses = set()
+            await until(lambda: keeper.state == "in_step" and gear.actual[FOG] == 0.0)
+            assert not keeper.problem and keeper.wanted() == {FOG: 0.0}
 
     asyncio.run(night())
 
 
 def test_a_change_by_hand_that_nobody_has_heard_of_yet_is_not_undone(tmp_path: Path) -> None:
     async def night() -> None:
-        inside, gear = Inside(tmp_path, book_from({})), Moody()
-        keeper = Keeper("broadcast", "broadcaster", "Broadcast", lambda: gear, inside.runner)
-        inside.runner.ears = [keeper]
-        inside.start()
-        keeper.start()
-        async with asyncio.timeout(PATIENCE_S):
-            while keeper.state != "in_step":
-                await asyncio.sleep(0.01)
+        async with kept(tmp_path) as (inside, gear, keeper):
             for value in (40.0, 0.0, 70.0):
                 # It looks at what is due before it takes the report.
                 keeper.stir()
                 gear.turn(value)
-                while inside.runner.view.showing(FOG) != value:
-                    await asyncio.sleep(0.01)
-        assert gear.actual[FOG] == 70.0 and gear.asked == []
-        await keeper.stop()
-        await inside.stop()
+                await until(lambda: inside.runner.view.showing(FOG) == gear.actual[FOG])
+            assert gear.actual[FOG] == 70.0 and gear.asked == []
 
     asyncio.run(night())
 
@@ -136,28 +134,19 @@ def test_what_ends_goes_back_although_the_engine_cannot_be_told_of_a_catalogue(t
     """
 
     async def night() -> None:
-        inside, gear = Inside(tmp_path, book_from({"cues": [fog("short", 80.0, 0.4, 0)]})), Moody()
-        keeper = Keeper("broadcast", "broadcaster", "Broadcast", lambda: gear, inside.runner)
-        inside.runner.ears = [keeper]
-        inside.start()
-        keeper.start()
-        async with asyncio.timeout(PATIENCE_S):
-            while keeper.state != "in_step":
-                await asyncio.sleep(0.01)
+        async with kept(tmp_path, fog("short", 80.0, 0.4, 0)) as (inside, gear, keeper):
             told = asyncio.Event()
             understand = keeper._understand
 
-            async def late(greeting: Greeting) -> None:
+            async def late(catalogue: Greeting) -> None:
                 await told.wait()
-                await understand(greeting)
+                await understand(catalogue)
 
             keeper._understand = late  # type: ignore[method-assign]
             await inside.runner.post(h.Pad("short"))
-            while gear.actual[FOG] != 80.0:
-                await asyncio.sleep(0.01)
+            await until(lambda: gear.actual[FOG] == 80.0)
             gear.turned.put_nowait(Greeting(found={FOG: Found(80.0, "us", 1)}))
-            while inside.runner.view.runs or gear.actual[FOG] != 0.0:
-                await asyncio.sleep(0.01)
+            await until(lambda: not inside.runner.view.runs and gear.actual[FOG] == 0.0)
             gear.actual[FOG] = 55.0
             gear.turned.put_nowait(Greeting(found={FOG: Found(55.0, "hand", 3, 55.0, 3)}, boot="b"))
             await asyncio.sleep(0.1)
@@ -165,10 +154,7 @@ def test_what_ends_goes_back_although_the_engine_cannot_be_told_of_a_catalogue(t
             await asyncio.sleep(0.1)
             assert gear.actual[FOG] == 55.0 and gear.asked == [80.0, 0.0]
             told.set()
-            while inside.runner.view.showing(FOG) != 55.0:
-                await asyncio.sleep(0.01)
-        assert gear.asked == [80.0, 0.0]
-        await keeper.stop()
-        await inside.stop()
+            await until(lambda: inside.runner.view.showing(FOG) == 55.0)
+            assert gear.asked == [80.0, 0.0]
 
     asyncio.run(night())
