@@ -24,7 +24,8 @@ import psutil
 NEEDED = (
     "uvicorn", "uvicorn.loops.auto", "uvicorn.loops.uvloop", "uvicorn.lifespan.on", "uvicorn.protocols.http.auto",
     "uvicorn.protocols.websockets.auto", "websockets.asyncio.client", "websockets.proxy", "encodings.idna", "keyring.backends.chainer",
-    "keyring.backends.SecretService", "cuejar.cli", "cuejar.api.app", "cuejar.demo.load", "cuejar.demo.yesterday", "cuejar.pads.overlays",
+    "keyring.backends.SecretService", "keyring.backends.kwallet", "keyring.backends.libsecret", "anyio._backends._asyncio",
+    "multiprocessing.popen_spawn_posix", "multiprocessing.resource_tracker", "cuejar.cli", "cuejar.api.app", "cuejar.demo.load", "cuejar.demo.yesterday", "cuejar.pads.overlays",
     "cuejar.standins.app", "cuejar.store.upgrading", "cuejar.tray",
 )  # fmt: skip
 """What a server imports on its way, too."""
@@ -120,7 +121,7 @@ def become(args: list[str], log: str, errors: str, cwd: str, environment: dict[s
     os.dup2(os.open(os.devnull, os.O_RDONLY), 0)
     sys.argv = ["cuejar", *args]
     cli = importlib.import_module("cuejar.cli")
-    sys.modules["__main__"] = cli  # As with ``python -m cuejar.cli``: workers start with it.
+    sys.modules["__main__"] = importlib.import_module("cuejar.cli.__main__")  # As with ``python -m cuejar.cli``.
     status: object = 1
     try:
         cli.app(args)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import itertools
 import json
 import os
 import random
@@ -11,7 +12,7 @@ import socket
 import subprocess
 import time
 import wave
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
@@ -70,9 +71,10 @@ def client(address: str, timeout: float = PATIENCE_S) -> httpx.Client:
     return httpx.Client(base_url=address, timeout=timeout, trust_env=False, limits=limits)
 
 
-def until(check: Callable[[], Any], every: float = 0.03, patience_s: float = PATIENCE_S) -> Any:
+def until(check: Callable[[], Any], every: float | None = None, patience_s: float = PATIENCE_S) -> Any:
     """Waits until ``check`` returns something true, and returns it."""
     end = time.monotonic() + patience_s
+    pauses = looks() if every is None else itertools.repeat(every)
     while True:
         try:
             value = check()
@@ -82,7 +84,17 @@ def until(check: Callable[[], Any], every: float = 0.03, patience_s: float = PAT
             return value
         if time.monotonic() > end:
             raise AssertionError(f"not within {patience_s:.0f} s: {check}")
-        time.sleep(every)
+        time.sleep(next(pauses))
+
+
+def looks() -> Iterator[float]:
+    """Yields the pauses between looks at something awaited, in seconds: longer each time, since each look takes time from what
+    is looked at.
+    """
+    pause = 0.02
+    while True:
+        yield pause
+        pause = min(0.16, pause * 1.25)
 
 
 def wav(seconds: float) -> bytes:

@@ -19,13 +19,18 @@ FLAGS = [
     "--disable-component-update",
     "--disable-sync",
     "--autoplay-policy=no-user-gesture-required",
+    "--disable-features=WebUIOmniboxPopup,WebUIOmniboxAimPopup",
 ]
+"""The browser's own pages take three times as long to start as the rest of it."""
+EMPTY = {"session.restore_on_startup": 4, "session.startup_urls": ["about:blank"]}
+"""It opens on nothing."""
 
 
 def chromium(profile: Path, width: int = 1280, height: int = 800) -> webdriver.Chrome:
     options = webdriver.ChromeOptions()
     for flag in [*FLAGS, f"--user-data-dir={profile}", f"--window-size={width},{height}"]:
         options.add_argument(flag)
+    options.add_experimental_option("prefs", EMPTY)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})  # type: ignore[no-untyped-call]
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
     sized(driver, width, height)

@@ -17,7 +17,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
-from tests.running import PATIENCE_S
+from tests.running import PATIENCE_S, looks
 
 SOFT = (
     NoSuchElementException,
@@ -37,7 +37,7 @@ class Person:
 
     def _soon(self, act: Callable[[], Any]) -> Any:
         end = time.monotonic() + PATIENCE_S
-        while True:
+        for pause in looks():
             try:
                 value = act()
                 if value is not None and value is not False:
@@ -46,7 +46,7 @@ class Person:
                 value = None
             if time.monotonic() > end:
                 raise AssertionError(f"not within {PATIENCE_S:.0f} s; the page says: {self.text()[:600]}")
-            time.sleep(0.05)
+            time.sleep(pause)
 
     def text(self) -> str:
         return str(self.driver.find_element(By.TAG_NAME, "body").text)

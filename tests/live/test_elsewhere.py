@@ -50,8 +50,9 @@ class Elsewhere:
 
     def end(self, number: int) -> int:
         assert self.server is not None
+        both = [self.server, *self.server.children()]
         self.server.send_signal(number)
-        self.server.wait(PATIENCE_S)
+        psutil.wait_procs(both, PATIENCE_S)  # What it started ends by itself, a moment later.
         return ended(self.log)
 
 

@@ -1,4 +1,4 @@
-"""The command line. Each command imports what it needs itself: every worker process reads these files when it starts."""
+"""The command line. Each command imports what it needs itself, so that it starts quickly."""
 
 from cuejar.cli import asking, carrying, doctor, hands, nights, rehearsing, serving
 from cuejar.cli.base import app

@@ -1,6 +1,6 @@
 """``python -m cuejar.cli``."""
 
-from cuejar.cli import app
+from cuejar.command import run
 
 if __name__ == "__main__":
-    app()
+    run()

@@ -70,11 +70,8 @@ export const useLive = defineStore('live', () => {
     (is) => (connected.value = is),
   )
 
-  function tick(): void {
-    now.value = Date.now() + ahead
-    requestAnimationFrame(tick)
-  }
-  requestAnimationFrame(tick)
+  // Ten times a second is smooth for what is counted down, and leaves the computer to the game.
+  setInterval(() => (now.value = Date.now() + ahead), 100)
 
   const running = computed(() => (state.value?.lanes ?? []).flatMap((lane) => lane.running))
   const padRows = computed(() => new Map((state.value?.pads.rows ?? []).map((row) => [row.cue, row])))

@@ -47,6 +47,7 @@ const part = computed(() => {
 .fill {
   height: 100%;
   transform-origin: left;
+  transition: transform 0.1s linear;
 }
 
 .left {
