@@ -9,7 +9,7 @@ CORE_SOURCES := $(shell find src/cuejar/core -name '*.py')
 # What is compiled once needn't be at every start.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types dist app portable wheels licences words coverage
+.PHONY: setup demo test test-all test-beside dev bench soak fuzz mutants shots check format clean types dist app portable wheels licences words coverage
 
 setup: $(STAMPS)/python $(STAMPS)/compiled $(STAMPS)/web
 
@@ -78,8 +78,14 @@ demo:
 test:
 	$(MAKE) -j3 setup $(STAMPS)/browser check $(STAMPS)/package-needs
 	$(PY) -m scripts.compiled --check
-	cd web && npx vitest run --coverage --reporter=dot
+	$(MAKE) -j2 -Oline test-all test-beside
+
+# Most of the tests, and beside them those that wait for the clock more than for the computer.
+test-all:
 	$(PY) -m pytest -n 4 --dist worksteal --ignore tests/package -rR
+
+test-beside:
+	cd web && npx vitest run --coverage --reporter=dot
 	$(PY) -m pytest tests/package
 	$(PY) -m tests.soak --minutes 2 --first 1
 
@@ -106,8 +112,10 @@ dev: setup
 bench: setup $(STAMPS)/browser
 	$(PY) -m tests.bench
 
+# Storms over the real processes for MIN minutes; before them, what is drawn in tests, much more of it.
 MIN ?= 10
-soak: $(STAMPS)/python
+soak: setup
+	EXAMPLES=$$((100 * $(MIN))) $(PY) -m pytest -n 2 -m hypothesis tests/core
 	$(PY) -m tests.soak --minutes $(MIN)
 
 # Odd requests and messages to everything that listens, with other ones each time (FUZZ_SEED=N for the same).
@@ -149,7 +157,7 @@ $(STAMPS)/package-needs: $(STAMPS)/dist pyproject.toml constraints.txt
 # Small wrongs put into the rules one by one: those that no test notices are named, to be looked at.
 mutants: setup
 	$(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[mutants]'
-	.venv/bin/mutmut run
+	EXAMPLES=25 SHRINK=0 CUEJAR_INTERPRETED=1 .venv/bin/mutmut run
 	.venv/bin/mutmut results
 
 # Which lines and branches of the core no test of it reaches.

@@ -7,14 +7,17 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from hypothesis import HealthCheck, settings
+from hypothesis import HealthCheck, Phase, settings
 
 from tests.running import Running, until
 
+EXAMPLES = int(os.environ.get("EXAMPLES", 40 if os.environ.get("CI") else 100))
+"""How many are drawn for a property: `make soak` draws many more. With SHRINK=0 what fails stays as large as it was drawn."""
 settings.register_profile(
     "here",
     deadline=None,
-    max_examples=120,
+    max_examples=EXAMPLES,
+    phases=[phase for phase in Phase if phase is not Phase.shrink or os.environ.get("SHRINK") != "0"],
     derandomize=bool(os.environ.get("CI")),
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )

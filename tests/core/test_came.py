@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from cuejar.core.book.files import book_from
@@ -160,7 +160,6 @@ STEPS = st.lists(
 )
 
 
-@settings(max_examples=150, deadline=None)
 @given(st.lists(st.sampled_from([SCENE, LAMP, TAP, BUZZ, KEEP, CAPTION]), min_size=1, max_size=3, unique_by=str), STEPS)
 def test_whatever_comes_and_goes_each_is_settled_once_and_as_it_was(
     beats: list[dict[str, Any]], steps: list[tuple[int, str, str]]

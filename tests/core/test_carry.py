@@ -9,7 +9,7 @@ from operator import getitem
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from cuejar.core.book.book import LISTS, Book
@@ -91,7 +91,6 @@ def test_a_shared_cue_that_comes_again_is_known_and_offered_as_an_update() -> No
 
 
 @given(st.data())
-@settings(max_examples=60, deadline=None)
 def test_taking_everything_makes_the_other_book(data: st.DataObject) -> None:
     ours, theirs = data.draw(books()), data.draw(books())
     review = reviewed(ours, theirs, "book")
@@ -186,7 +185,6 @@ def _dicts(data: Any, path: tuple[Any, ...]) -> Iterator[dict[str, Any]]:
 
 
 @given(st.data())
-@settings(max_examples=60, deadline=None)
 def test_whatever_is_ticked_hangs_together(data: st.DataObject) -> None:
     ours, theirs = data.draw(books()), data.draw(books())
     rows = reviewed(ours, theirs, "cues").rows

@@ -143,6 +143,19 @@ def test_pads_and_spared_roles_are_asked_what_their_row_says(reason: str) -> Non
     assert skipped == {other for other, check in CHECKS.items() if check.spares}
 
 
+@pytest.mark.parametrize(
+    ("whose", "verdict"), [("v1", "let_in"), ("OWLpost", "let_in"), ("v2", "turned_away"), ("owl", "turned_away")]
+)
+def test_who_is_exempt_by_id_or_name_skips_limits_and_who_is_blocked_stays_out(whose: str, verdict: str) -> None:
+    case = CASES["cap_viewer"]
+    spared = after(case._replace(book={"house": {"spared": [whose]}}))
+    said = [order for _, order in spared.handle(case.call[1], case.call[0]) if isinstance(order, o.Verdict)]
+    assert [order.verdict for order in said] == [verdict]
+    blocked = after(Case({}, [], case.call, book={"house": {"shut_out": [whose]}}))
+    said = [order for _, order in blocked.handle(case.call[1], case.call[0]) if isinstance(order, o.Verdict)]
+    assert [order.reason for order in said] == ["viewer_shut_out" if verdict == "let_in" else None]
+
+
 @pytest.mark.parametrize("reason", [reason for reason, case in CASES.items() if case.left_ms is not None])
 def test_it_is_free_again_to_the_millisecond(reason: str) -> None:
     case = CASES[reason]

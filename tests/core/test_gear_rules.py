@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from cuejar.core.book.files import book_from
@@ -88,7 +88,6 @@ COLOURS = st.sampled_from(["#ffffff", "#000000", "#ff0000", "#00ff00", "#3366aa"
 
 @example([[(0, "#ffffff", Motion()), (4, "#ffffff", Motion("breathe", 0.05, 0, 4)), (43, "#ff0000", Motion())]])
 @example([[(0, "#ff0000", Motion()), (3, "#ffffff", Motion("breathe", 0.25, 0, 4))]])
-@settings(max_examples=60, deadline=None)
 @given(
     st.lists(st.lists(st.tuples(st.integers(0, 200), COLOURS, LOOKS), min_size=1, max_size=30), min_size=1, max_size=4)
 )
@@ -187,7 +186,6 @@ def test_a_place_is_felt_by_the_pads_near_it(place: BodyPlace, pads: list[BodyPl
     assert fitted([place], pads) == [felt]
 
 
-@settings(max_examples=60, deadline=None)
 @given(
     st.lists(st.tuples(st.booleans(), st.floats(0, 1), st.floats(0, 1), st.floats(0, 1)), min_size=1, max_size=20),
     st.lists(st.tuples(st.booleans(), st.floats(0, 1), st.floats(0, 1)), min_size=1, max_size=40),
@@ -221,7 +219,6 @@ def test_a_pattern_of_before_is_where_its_cells_were() -> None:
             book_from({"patterns": [{"id": "p", "name": "P", "frames": [{"cells": odd}]}]})
 
 
-@settings(max_examples=80, deadline=None)
 @given(
     st.lists(st.tuples(st.integers(0, 400), st.integers(1, 300), st.floats(0.01, 1)), max_size=12),
     st.floats(0.1, 1),
@@ -255,7 +252,6 @@ def test_combinations_have_one_name() -> None:
     assert unknown("Control+Banana") == ["Banana"] and canonical("Control+Banana") == "Control+Banana"
 
 
-@settings(max_examples=60, deadline=None)
 @given(st.lists(st.tuples(st.integers(0, 60), st.integers(1, 40), st.booleans()), min_size=1, max_size=12))
 def test_latches_tap_evenly_and_everything_returns(runs: list[tuple[int, int, bool]]) -> None:
     """Overlapping holds of a latch, the avatar, the voice box and lamps: each changes evenly and is at rest in the end."""
@@ -315,7 +311,6 @@ def _position(thing: Thing, t: float) -> tuple[float, float]:
     return x, y
 
 
-@settings(max_examples=100, deadline=None)
 @given(BEATS, st.sampled_from([16 / 9, 9 / 16, 1.0]), st.text(max_size=8))
 def test_every_throw_lands_within_its_circle(beat: ThrowBeat, ratio: float, seed: str) -> None:
     thrown = things(beat, TARGETS, ratio, seed)

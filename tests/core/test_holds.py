@@ -39,10 +39,21 @@ def test_the_top_layer_shows_and_each_end_takes_out_its_own() -> None:
     assert holds.flush(there) == [], "it lay below"
     holds.lift(SCENE, "r2", "a")
     assert holds.flush(there) == [Set(SCENE, "Night mail", "r1", "b", 0)]
-    holds.lift_all("r2")
+    assert holds.lift_all("r2") == []
     assert holds.flush(there) == [] and list(holds.held()) == [SCENE]
     holds.lift_all("r1")
     assert holds.flush(there) == [Set(SCENE, "Workbench", None, None, 0)] and not holds.held()
+
+
+def test_a_run_that_ends_takes_out_everything_of_its_own() -> None:
+    holds = told()
+    holds.lay(SCENE, Layer("r1", "a", "Yard cam"))
+    holds.lay(LAMP, Layer("r1", "b", "#ffffff"))
+    holds.lay(LAMP, Layer("r2", "a", "#6a5acd"))
+    holds.lay(LAMP, Layer("r1", "c", "#000000"))
+    holds.flush(there)
+    assert holds.lift_all("r1") == [("a", SCENE), ("b", LAMP), ("c", LAMP)]
+    assert holds.flush(there) == [Set(SCENE, "Workbench", None, None, 0), Set(LAMP, "#6a5acd", "r2", "a", 0)]
 
 
 @pytest.mark.parametrize(

@@ -223,3 +223,15 @@ def test_it_is_the_same_whenever_somebody_looks(looks: list[int], rate: float) -
         over.handle(ENDED, 41 * MIN)
         ends.append([(viewer, account.held) for viewer, account in over.reception.purse.rows(over.now)])
     assert ends[0] == ends[1]
+
+
+def test_two_refunds_give_back_what_two_calls_cost() -> None:
+    over = engine(per_min=2)
+    over.handle(LIVE, 0)
+    over.handle(h.GivePoints(OWL.id, 100), 0)
+    over.handle(h.Present((OWL,)), 0)
+    purse = over.reception.purse
+    assert [purse.spend(OWL, 30), purse.spend(OWL, 45)] == [70, 25]
+    # A refund tells the minutes until then, too.
+    assert [purse.refund(OWL, 30, 0), purse.refund(OWL, 45, MIN)] == [55, 102]
+    assert (purse.accounts[OWL.id].refunded, purse.accounts[OWL.id].spent) == (75 * ONE, 75 * ONE)

@@ -18,7 +18,7 @@ from cuejar.core.parts.base import BookError
 from cuejar.core.playbill.bill import build
 from cuejar.core.playbill.pages import html, markdown
 from cuejar.core.rules import pointlist, rewardlist
-from cuejar.core.rules.price import PriceState, cost_now, forecast, sold
+from cuejar.core.rules.price import Prices, PriceState, cost_now, forecast, sold
 
 BOOK = book_from({
     "rewards": [
@@ -166,6 +166,25 @@ def test_a_rising_price_is_forecast_as_it_would_be() -> None:
         shown = steps[since]
         assert abs(shown - cost_now(reward, state, minute_ms)) <= 5, minute_ms
     assert line[1] == (150_000, 150) and max(cost for _, cost in line) <= 300 and len(line) > 20
+
+
+@pytest.mark.parametrize(("sold_at", "given_back_at"), [(0, 0), (0, 600_000), (60_000, 1_234_567)])
+def test_a_refund_takes_its_rise_out_of_the_price(sold_at: int, given_back_at: int) -> None:
+    """Afterwards the price is as if that one had never been, also on top of an earlier one, as it fades."""
+    reward = Reward(id="r", title="R", cost=100, price=Price(kind="rising", factor=1.5, half_life_s=600, most=1_000))
+    for before in (0, 2):
+        with_it, without = Prices(), Prices()
+        for prices in (with_it, without):
+            prices.take(Book(rewards=[reward]))
+            for _ in range(before):
+                prices.sold("r", 0)
+        assert with_it.sold("r", sold_at) and with_it.refunded("r", given_back_at, sold_at)
+        a, b = with_it.states["r"], without.states["r"]
+        assert a.sold == b.sold == before
+        assert [cost_now(reward, a, given_back_at + more) for more in (0, 7_000, 200_000)] == [
+            cost_now(reward, b, given_back_at + more) for more in (0, 7_000, 200_000)
+        ]
+    assert not with_it.refunded("another", 0, 0)
 
 
 def test_every_kind_of_beat_has_words_for_viewers_or_none() -> None:
