@@ -80,12 +80,13 @@ test:
 	$(PY) -m scripts.compiled --check
 	$(MAKE) -j2 -Oline test-all test-beside
 
-# Most of the tests, and beside them those that wait for the clock more than for the computer.
+# Whole processes and browsers; and beside them the rules, the package and storms.
 test-all:
-	$(PY) -m pytest -n 4 --dist worksteal --ignore tests/package -rR
+	$(PY) -m pytest -n 4 --dist worksteal --ignore tests/package --ignore tests/core -rR
 
 test-beside:
 	cd web && npx vitest run --coverage --reporter=dot
+	$(MAKE) coverage
 	$(PY) -m pytest tests/package
 	$(PY) -m tests.soak --minutes 2 --first 1
 
@@ -160,10 +161,10 @@ mutants: setup
 	EXAMPLES=25 SHRINK=0 CUEJAR_INTERPRETED=1 .venv/bin/mutmut run
 	.venv/bin/mutmut results
 
-# Which lines and branches of the core no test of it reaches.
+# The tests of the core, and which of its lines and branches they don't reach.
 coverage: setup
 	rm -f .coverage*
-	CUEJAR_INTERPRETED=1 $(PY) -m coverage run -m pytest -n 2 tests/core
+	CUEJAR_INTERPRETED=1 $(PY) -m coverage run -m pytest -n 2 --dist worksteal tests/core
 	$(PY) -m coverage combine --quiet
 	$(PY) -m coverage report
 

@@ -100,6 +100,7 @@ def test_families_know_their_rest_and_how_holds_combine() -> None:
     assert combined("haptics/strength", 0.2, [0.1, 0.7, 0.3]) == 0.7
     assert combined("haptics/strength", None, [0.1]) == 0.1 and combined("haptics/strength", 0.2, [0.1]) == 0.2
     assert combined("unknown/x", 1, [2, 3]) == 3
+    assert read_path(thing_path("yard", "vane", "angle")).steps == ("yard", "vane", "angle")
     assert is_pause(reward_path("tea", "paused")) and not is_pause(thing_path("yard", "tea", "paused"))
     assert not is_pause(reward_path("paused", "on"))
 

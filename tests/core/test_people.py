@@ -55,3 +55,9 @@ def test_settings_of_a_viewer_replace_all_that_named_them() -> None:
     assert with_viewer(new, "v-owl", "Owlpost", {}, "")["reading"]["viewers"] == {"v-jo": "clerk"}
     assert with_viewer(data, "v-owl", "Owlpost", {}, None)["reading"] == data["reading"]
     assert data["house"]["spared"] == ["OWLPOST", "v-jo"], "what was there stays as it was"
+
+
+def test_the_first_setting_of_a_viewer_makes_the_lists_it_needs() -> None:
+    book = with_viewer({}, "v1", "owlpost", {"spared": True, "shut_out": False}, "pip")
+    assert book == {"house": {"spared": ["v1"], "shut_out": []}, "reading": {"viewers": {"v1": "pip"}}}
+    assert with_viewer({}, "v1", "owlpost", {}, None) == {"house": {}, "reading": {}}

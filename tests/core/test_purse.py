@@ -235,3 +235,20 @@ def test_two_refunds_give_back_what_two_calls_cost() -> None:
     # A refund tells the minutes until then, too.
     assert [purse.refund(OWL, 30, 0), purse.refund(OWL, 45, MIN)] == [55, 102]
     assert (purse.accounts[OWL.id].refunded, purse.accounts[OWL.id].spent) == (75 * ONE, 75 * ONE)
+
+
+def test_points_by_hand_and_an_account_that_goes_into_another() -> None:
+    over = engine(per_min=60)
+    over.handle(LIVE, 0)
+    purse = over.reception.purse
+    assert [purse.give("v8", "pip_signal", held, 0) for held in (50, 20, 25)] == [50, -30, 5]
+    assert (purse.accounts["v8"].given, purse.accounts["v8"].name) == (25 * ONE, "pip_signal")
+    # Who is here in the one account is here in the other, and keeps what the minutes until then were worth.
+    over.handle(h.Present((h.Viewer("v8", "pip_signal", ()),)), 0)
+    assert purse.merge("v8", "v9", MIN) and not purse.merge("v8", "v9", MIN) and not purse.merge("v9", "v9", MIN)
+    kept = purse.accounts["v9"]
+    assert (kept.name, kept.held, "v8" in purse.accounts) == ("pip_signal", 85 * ONE, False)
+    assert dict(purse.rows(2 * MIN))["v9"].held == 145 * ONE, "the minutes go on"
+    assert purse.merge("v7", "v9", MIN), "nobody knew that one yet"
+    purse.forget("v8")
+    assert kept.name == "" and kept.held >= 85 * ONE

@@ -145,6 +145,7 @@ def test_balances_come_back_and_odd_ones_are_refused() -> None:
         ({}, 30, [(0, 100)]),
         ({"kind": "first", "then": 40}, 6, [(0, 100), (300_000, 40)]),
         ({"kind": "first", "then": 40}, 0, [(0, 100)]),
+        ({"kind": "first", "then": 40}, 1, [(0, 100), (1_800_000, 40)]),
     ],
 )
 def test_the_price_of_the_coming_hour(price: dict[str, Any], per_hour: float, line: list[tuple[int, int]]) -> None:
