@@ -59,7 +59,7 @@ def tell_nights() -> None:
 
 
 def told(**env: str) -> list[str]:
-    command = [sys.executable, "-m", "tests.core.test_compiled"]
+    command = [sys.executable, "-m", "tests.test_compiled"]
     said = subprocess.run(command, env={**os.environ, **env}, capture_output=True, text=True, timeout=300, check=True)
     return said.stdout.splitlines()
 

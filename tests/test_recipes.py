@@ -14,7 +14,7 @@ import pytest
 
 from cuejar.compiling import PACKAGE
 
-HOME = Path(__file__).parents[2]
+HOME = Path(__file__).parents[1]
 
 WHISTLE = '''"""A tune is whistled in chat."""
 
