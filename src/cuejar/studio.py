@@ -71,7 +71,7 @@ STOP_S = 4.0
 """How long all parts together may take to stop."""
 T = TypeVar("T")
 log = logging.getLogger(__name__)
-Past = Callable[[Book, Mapping[str, h.MediaFacts]], Iterable[tuple[int, h.Happening]]]
+Past = Callable[[Book, Mapping[str, h.MediaFacts], int], Iterable[tuple[int, h.Happening]]]
 
 
 def first_book() -> dict[str, Any]:
@@ -134,7 +134,7 @@ class Studio:
         past: Past | None = None,
     ) -> None:
         """Args:
-            past: returns what happened before the very first start, from a book and its files.
+            past: returns what happened before the very first start, from a book, its files and the show's seed.
             first: returns the book of a new data folder.
             files: media files to add to the library at start-up.
             go_on: a damaged database is rebuilt from its readable part, whatever copies there are.
@@ -300,7 +300,7 @@ class Studio:
         for path in self._files:
             await self.library.add(_contents(path))
         if self._past is not None:
-            told = list(self._past(self.books.book, self.library.facts(self.books.book)))
+            told = list(self._past(self.books.book, self.library.facts(self.books.book), self.settings.seed))
             self.writer.now(lambda c: self.runner.journal.remember(plain(c), told))
         prepared(self.books.book.words)
         self.runner.load(self.books.book)

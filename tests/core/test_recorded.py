@@ -14,18 +14,22 @@ from hypothesis import strategies as st
 from typer.testing import CliRunner
 
 from cuejar.cli import app
+from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.rehearsal import lines
 from cuejar.core.engine.state import SPEECH_GRACE_MS, snapshot_of
 from cuejar.core.facts import happenings as h
-from cuejar.core.facts.orders import Show
+from cuejar.core.facts.orders import Hide, Show
+from cuejar.core.kinds.table import is_spoken
 from cuejar.core.nights import papers
 from cuejar.core.nights.compare import Nights
 from cuejar.core.nights.madeup import MadeUp, viewers_of
 from cuejar.core.nights.recorded import recording_of
 from cuejar.core.nights.scripts import rehearse, script_from
 from cuejar.core.nights.timeline import Drawing
+from cuejar.demo.load import demo_book
+from cuejar.demo.yesterday import READY_MS, yesterday
 from tests.core import whole
 
 
@@ -205,3 +209,19 @@ def test_quiet_and_what_is_drawn_of_a_night() -> None:
     page = papers.page("Night <b>", "19:00", "", Nights([book_from({**BOOK, "audiences": [{"id": "a", "name": "A", "calls": 3}]})], "a").result(0, 1),
                        [], timeline, book_from(BOOK))  # fmt: skip
     assert "Night &lt;b&gt;" in page and "owlpost" in page and "0:02:00" in page
+
+
+def test_texts_of_the_demos_past_night_were_heard_when_they_were_read() -> None:
+    """Otherwise each of them would last as long as the show waits for one that never comes."""
+    book = book_from(demo_book())
+    engine = Engine(Book.model_validate({}), 5, speech_grace=SPEECH_GRACE_MS)
+    night = list(yesterday(book, {}, 5))
+    timed = [one for at, happening in night for one in engine.handle(happening, at)]
+    shown = {(order.run, order.beat): at for at, order in timed if is_spoken(order)}
+    hidden = {(order.run, order.beat): at for at, order in timed if isinstance(order, Hide)}
+    heard = {(told.run, told.beat): told.length_s for _, told in night if isinstance(told, h.SpeechReady)}
+    assert len(shown) > 50 and shown.keys() <= heard.keys()
+    # Of one that is up before it is ready, the wait counts as well.
+    over = [(hidden[one] - at) / 1000 - heard[one] for one, at in shown.items() if one in hidden]
+    assert -0.001 < min(over) and max(over) <= READY_MS / 1000 + 0.001
+    assert [at for at, _ in night] == sorted(at for at, _ in night)

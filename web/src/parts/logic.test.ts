@@ -195,6 +195,7 @@ it('of two books, what differs is shown, and whether it is better', async () => 
       let_in: shift(1),
       redemptions: shift(0),
       held: shift(0.0004),
+      wait_p95_s: shift(0.0004),
     },
     words: {
       refunds: 'refunds',
@@ -202,15 +203,16 @@ it('of two books, what differs is shown, and whether it is better', async () => 
       let_in: 'let in',
       redemptions: 'redemptions',
       held: 'held',
+      wait_p95_s: 'wait',
     },
     books: [{ nights: 3 }],
   }
   const { root } = await mounted(TwoBooks, null, { rehearsal })
-  expect(texts(root, 'tbody b')).toEqual(['−3', '+2', '+1', '±0 %'])
+  expect(texts(root, 'tbody b')).toEqual(['−3', '+2', '+1', '±0 %', '±0 s'])
   expect(texts(root, '.better b, .worse b')).toEqual(['−3', '+2'])
   expect(texts(root, '.differ li').at(-1)).toBe('2 more')
   await press(root, '.same')
-  expect(texts(root, 'tbody tr')).toHaveLength(5)
+  expect(texts(root, 'tbody tr')).toHaveLength(6)
   const alike = { ...rehearsal, differ: [], assumed: ['Speech durations are estimates.'] }
   expect((await mounted(TwoBooks, null, { rehearsal: alike })).root.textContent).toContain(
     'come from the assumptions: Speech durations are estimates.',

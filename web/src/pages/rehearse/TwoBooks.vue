@@ -18,10 +18,10 @@ const LESS = [
 const rows = computed(() =>
   Object.entries(props.rehearsal.shifts).map(([name, shift]) => {
     const by = shift.by.median
-    const tone = !by || !LESS.includes(name) ? '' : by < 0 ? 'better' : 'worse'
     // What is too small to be told has no direction, either.
     const size = figure(name, Math.abs(by))
     const sign = size === figure(name, 0) ? '±' : by > 0 ? '+' : '−'
+    const tone = sign === '±' || !LESS.includes(name) ? '' : by < 0 ? 'better' : 'worse'
     const signed = `${sign}${size}`
     const range =
       shift.by.low === shift.by.high ? '' : `${figure(name, shift.by.low)} to ${figure(name, shift.by.high)}`
