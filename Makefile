@@ -9,7 +9,7 @@ CORE_SOURCES := $(shell find src/cuejar/core -name '*.py')
 # What is compiled once needn't be at every start.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: setup demo test test-all test-beside dev bench soak fuzz mutants shots check format clean types dist app portable wheels licences words coverage
+.PHONY: setup demo test dev bench soak fuzz mutants shots check format clean types dist app portable wheels licences words coverage
 
 setup: $(STAMPS)/python $(STAMPS)/compiled $(STAMPS)/web
 
@@ -78,15 +78,9 @@ demo:
 test:
 	$(MAKE) -j3 setup $(STAMPS)/browser check $(STAMPS)/package-needs
 	$(PY) -m scripts.compiled --check
-	$(MAKE) -j2 -Oline test-all test-beside
-
-# Whole processes and browsers; and beside them the rules, the package and storms.
-test-all:
-	$(PY) -m pytest -n 4 --dist worksteal --ignore tests/package --ignore tests/core -rR
-
-test-beside:
 	cd web && npx vitest run --coverage --reporter=dot
 	$(MAKE) coverage
+	$(PY) -m pytest -n 4 --dist worksteal --ignore tests/package --ignore tests/core -rR
 	$(PY) -m pytest tests/package
 	$(PY) -m tests.soak --minutes 2 --first 1
 
