@@ -60,6 +60,9 @@ class Elsewhere:
 def elsewhere(tmp_path: Path) -> Iterator[Elsewhere]:
     made = Elsewhere(tmp_path)
     yield made
+    if made.server is not None and made.server.is_running():
+        for process in [*made.server.children(recursive=True), made.server]:
+            process.kill()
     made.copies.end()
 
 

@@ -1,5 +1,6 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { afterEach, beforeEach, expect, it, vi } from 'vitest'
+import { watch } from 'vue'
 import { useLive } from './useLive'
 
 const there = vi.hoisted(() => ({
@@ -84,6 +85,16 @@ it('counts by the server’s clock', () => {
   vi.advanceTimersByTime(1_000)
   expect(live.now).toBeGreaterThan(58_900)
   expect(live.now).toBeLessThan(59_100)
+  // Smooth enough to count down, and no more work than that.
+  const seen: number[] = []
+  const stop = watch(
+    () => live.now,
+    (now) => seen.push(now),
+    { flush: 'sync' },
+  )
+  vi.advanceTimersByTime(1000)
+  stop()
+  expect(seen).toHaveLength(10)
 })
 
 it('says whether the line is there', () => {

@@ -47,7 +47,7 @@ const part = computed(() => {
 .fill {
   height: 100%;
   transform-origin: left;
-  transition: transform 0.1s linear;
+  transition: transform var(--quick) linear;
 }
 
 .left {

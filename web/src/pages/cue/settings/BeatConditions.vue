@@ -60,7 +60,7 @@ function otherwise(): void {
         </button>
         <button
           class="btn tiny"
-          title="Add the opposite: a beat that plays when this one doesn’t"
+          title="Add a beat that plays whenever this one doesn’t play"
           data-test="else"
           @click="otherwise"
         >
