@@ -439,7 +439,7 @@ CASES: list[Case] = [
 ]  # fmt: skip
 
 
-def _past(book: Book, media: Mapping[str, h.MediaFacts]) -> Iterator[tuple[int, h.Happening]]:
+def _past(book: Book, media: Mapping[str, h.MediaFacts], seed: int) -> Iterator[tuple[int, h.Happening]]:
     """Returns a night of ten minutes with one call."""
     begin = now_ms() - 86_400_000
     yield begin, h.NewBook(book_json(book))
