@@ -88,8 +88,8 @@ check: $(STAMPS)/openapi
 	.venv/bin/ruff check src tests bridges scripts
 	.venv/bin/ruff format --check src tests bridges scripts
 	.venv/bin/mypy
-	.venv/bin/mypy --platform win32 --cache-dir .mypy_cache/win32
-	.venv/bin/mypy --platform darwin --cache-dir .mypy_cache/darwin
+	.venv/bin/mypy -p cuejar -p bridges --platform win32 --cache-dir .mypy_cache/win32
+	.venv/bin/mypy -p cuejar -p bridges --platform darwin --cache-dir .mypy_cache/darwin
 	.venv/bin/lint-imports
 	! .venv/bin/vulture | grep -v "unused variable"
 	cd web && npx eslint src --max-warnings 0 && npx prettier --check --log-level warn src

@@ -25,7 +25,7 @@ def main() -> None:
         clean = {"HOME": folder, "PATH": "/usr/bin:/bin", "CUEJAR_KEY_STORE": "0"}
 
         def run(*words: str) -> str:
-            command = [PROGRAM, *words]
+            command = [str(PROGRAM), *words]
             done = subprocess.run(command, env=clean, cwd=home, capture_output=True, text=True, timeout=300)
             assert done.returncode == 0 and "Traceback" not in done.stderr, (words, done.stdout, done.stderr)
             return done.stdout

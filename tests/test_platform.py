@@ -61,7 +61,7 @@ def test_private_files_are_their_owners(tmp_path: Path) -> None:
 def test_a_file_that_a_scanner_has_open_is_put_in_its_place_all_the_same(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(platform.sys, "platform", "win32")
+    monkeypatch.setattr("cuejar.platform.sys.platform", "win32")
     draft, to, tries = tmp_path / "draft", tmp_path / "to", 0
     draft.write_text("new")
     replace = Path.replace

@@ -60,7 +60,7 @@ def test_each_snag_is_found_where_it_is_and_nowhere_else(check: str) -> None:
     library = {"bell": MediaFacts("sound", 2.2, 1), "strobe": MediaFacts("picture", 0.2, 0, flashes=True)}
     catalogues = Catalogues()
     catalogues.take(Catalogue("broadcaster", {"Yard cam": ("Lamp", "Snow"), "Tea table": ()}))
-    rest = {"broadcast/scene": "Tea table", "broadcast/source/Yard cam/Lamp/visible": True}
+    rest: dict[str, Any] = {"broadcast/scene": "Tea table", "broadcast/source/Yard cam/Lamp/visible": True}
     found = snags(book, library, pages, catalogues, rest)
     assert [snag.check for snag in found] == [check] * bool(check)
     assert all(snag.what and snag.mend for snag in found)

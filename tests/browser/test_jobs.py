@@ -8,8 +8,8 @@ from typing import Any
 import httpx
 from selenium.webdriver import Chrome, Keys
 
+from cuejar.demo.make import FILES
 from tests.browser.person import Person
-from tests.browser.test_building import FILES
 from tests.running import Running, until
 
 MOST_CLICKS = 12

@@ -234,7 +234,7 @@ def test_a_pattern_is_painted_and_a_timer_shown(running: Running, driver: Chrome
         [0.25, 0.42, 0.75],
     ]
     person.click("[data-test=play-pattern]")
-    until(lambda: float(person.see(".dialog [data-pad='shoulder-left']").get_attribute("data-level")) == 0.8)
+    until(lambda: float(person.see(".dialog [data-pad='shoulder-left']").get_attribute("data-level") or -1) == 0.8)
     text = running.api.get(f"/api/patterns/{pattern['id']}.csv").text
     assert text.splitlines()[0] == "time_ms,side,x,y,size,level" and "0,front,0.75,0.13,0.14,0.8" in text
 
@@ -250,7 +250,7 @@ def test_a_pattern_is_painted_and_a_timer_shown(running: Running, driver: Chrome
 
     def levels() -> dict[str, float]:
         there = driver.find_elements(By.CSS_SELECTOR, ".dialog [data-pad]")
-        return {pad.get_attribute("data-pad"): float(pad.get_attribute("data-level")) for pad in there}
+        return {pad.get_attribute("data-pad"): float(pad.get_attribute("data-level") or -1) for pad in there}
 
     until(lambda: levels() == {"brow": 0.8, "chin": 0.8, "nape": 0})
     driver.find_elements(By.CSS_SELECTOR, ".dialog .frame")[1].click()

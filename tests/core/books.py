@@ -65,7 +65,7 @@ def beats(draw: st.DrawFn) -> list[dict[str, Any]]:
         else:
             beat |= {"cue": "c4"}
         anchors = [b for b in made if b.get("length") != "to_end"]
-        if anchors and draw(st.booleans()):
+        if len(anchors) > 0 and draw(st.booleans()):
             after = draw(st.sampled_from(anchors))["id"]
             edge = draw(st.sampled_from(["start", "end"]))
             beat["start"] = {"after": after, "edge": edge, "at_s": draw(seconds)}
@@ -137,7 +137,8 @@ def books(draw: st.DrawFn) -> Book:
 @st.composite
 def nights(draw: st.DrawFn) -> list[tuple[int, h.Happening]]:
     """Draws happenings with their times in ms, in order; redemption ids are unique except for occasional repeats."""
-    now, night = 0, [(0, h.Stream("live"))]
+    now = 0
+    night: list[tuple[int, h.Happening]] = [(0, h.Stream("live"))]
     for number in range(1, draw(st.integers(1, 30)) + 1):
         now += draw(st.sampled_from([0, 1, 250, 500, 1000, 1500, 3000]))
         viewer = draw(st.sampled_from(VIEWERS))

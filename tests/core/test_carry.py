@@ -22,7 +22,7 @@ from cuejar.core.carry.secrets import plain_address, with_ours, without_secrets
 from cuejar.core.facts.happenings import Catalogue
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import BookError
-from cuejar.core.words.names import Names
+from cuejar.core.words.names import Names, Noticed
 from cuejar.demo.load import demo_book
 from tests.core.books import books
 
@@ -144,7 +144,7 @@ FULL = book_from({**book_json(HALT), "audiences": [{"id": "friday", "name": "Fri
 def test_whatever_field_differs_it_is_said_and_comes_in() -> None:
     """Each field of the book once, if it can differ: the difference has words, and importing it gives the other book."""
     said, whole_too = set[str](), 0
-    names, whole_data = Names(FULL), book_json(FULL)
+    names, noticed, whole_data = Names(FULL), Noticed(FULL), book_json(FULL)
     entries = [(part, getattr(FULL, part)) for part in PARTS]
     entries += [(kind, entry) for kind in LISTS for entry in getattr(FULL, kind)]
     for kind, entry in entries:
@@ -156,7 +156,7 @@ def test_whatever_field_differs_it_is_said_and_comes_in() -> None:
                 continue
             if (other := changed_at(entry, data, path)) is None:
                 continue
-            fields = entry_fields(entry, other, names, (FULL, FULL))
+            fields = entry_fields(entry, other, names, noticed)
             assert fields and all(str(one) for one in fields), name
             said.add(name)
             if len(said) % 20 or kind in PARTS or name.endswith(":gear.address"):

@@ -94,7 +94,7 @@ def test_every_figure_of_a_planted_night(name: str) -> None:
     equal(result, by_hand)
     rules = {one.rule: one for one in standouts(result, book)}
     timeline = drawing.timeline({})
-    rows = [*timeline.runs, *timeline.turned, *timeline.extended]
+    rows: list[Any] = [*timeline.runs, *timeline.turned, *timeline.extended]
     assert {row.call for row in rows} == {one.call for _, one in log.of(o.Verdict)}, "every call is in the list"
     paid = second.prices(book, log)
     assert all(row.cost == paid[row.call] for row in rows)

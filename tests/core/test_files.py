@@ -171,7 +171,7 @@ def own_spans(cue: Cue) -> list[Span]:
     return ranges(Score(cue, book), Lengths(book, None))
 
 
-@given(st.lists(st.text(st.characters(codec="utf-8", exclude_categories=("C",)), min_size=1, max_size=60), max_size=4))
+@given(st.lists(st.text(st.characters(codec="utf-8", exclude_categories=["C"]), min_size=1, max_size=60), max_size=4))
 def test_captions_go_out_and_come_back_as_they_were(texts: list[str]) -> None:
     cue = with_captions(*texts)
     text = captions.written(cue, own_spans(cue))

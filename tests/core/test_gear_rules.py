@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -270,7 +271,7 @@ def test_latches_tap_evenly_and_everything_returns(runs: list[tuple[int, int, bo
     lamps = {"id": "l", "kind": "lights", "fixtures": [{"id": "a"}, {"id": "b"}],
              "groups": [{"id": "yard", "name": "Yard", "fixtures": ["b", "a"]}]}  # fmt: skip
     engine = Engine(book_from({"cues": cues, "gear": [lamps]}))
-    rest = {"avatar/outfit": "Porter", "voice/preset": "Plain", "voice/mix": 1.0}
+    rest: dict[str, Any] = {"avatar/outfit": "Porter", "voice/preset": "Plain", "voice/mix": 1.0}
     rest |= {f"light/{lamp}/colour": "#ffd9a0" for lamp in "ab"}
     engine.handle(h.Rest(dict(rest)), 0)
     timed = []

@@ -102,7 +102,7 @@ def _night() -> tuple[dict[str, Any], list[tuple[int, int, Any]]]:
     engine.handle(h.Redemption("r-0", "tea", SUE, "for owlpost"), 0)
     engine.handle(h.Redemption("r-1", "tea", SUE, "more"), 10)
     narrow = json.loads(json.dumps({**book_json(book_from(BOOK)), "house": {"open": False}}))
-    rows = [
+    rows: list[tuple[int, h.Happening]] = [
         (1_000, h.Stream("live")),
         (2_000, h.Redemption("r-2", "tea", OWL, "saltmarsh_sue, is there tea?")),
         (3_000, h.NewBook(narrow)),

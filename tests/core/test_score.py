@@ -149,7 +149,7 @@ def test_patterns_and_latches_by_the_books_names() -> None:
         {"id": "l", "kind": "keys", "combo": "KeyM+ControlLeft"},
         patterns=[pattern],
     )
-    lengths = Lengths(book, {**MEDIA, "jolt": MediaFacts("haptics", 0.6)})
+    lengths = Lengths(book, {**MEDIA, "jolt": MediaFacts("sound", 0.6)})
     assert (lengths.of_pattern("express", None), lengths.of_pattern("express", 3)) == (1500, 4500)
     assert lengths.of_pattern("jolt", 2) == 1200, "one that is elsewhere"
     assert lengths.spelled("KeyM+ControlLeft") == "ControlLeft+KeyM", "as the book writes it first"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 from collections.abc import Iterator
+from typing import Any
 
 import pytest
 
@@ -70,7 +71,7 @@ def test_a_night_that_is_broken_off_lets_it_go_on() -> None:
     with pytest.raises(ZeroDivisionError), undisturbed():
         raise ZeroDivisionError
     assert collector() == (True, False)
-    orders = play(Engine(BOOK), [(0, h.Pad("bell")), (5_000, h.Pad("bell"))])
+    orders: Any = play(Engine(BOOK), [(0, h.Pad("bell")), (5_000, h.Pad("bell"))])
     first = next(orders)
     assert first.at == 0 and collector() == (False, True)
     orders.close()  # The listener raises.

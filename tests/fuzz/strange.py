@@ -90,8 +90,8 @@ def bundle(rng: random.Random) -> bytes:
         for name, told in (("manifest.json", manifest), ("book.json", book)):
             packed.writestr(name, odd.text(told, rng).encode("utf-8", "replace"))
         for name, line in LINES.items() if what == "all" else ():
-            told = "\n".join(odd.text(line, rng) for _ in range(5))
-            packed.writestr(f"data/{name}.jsonl", told.encode("utf-8", "replace"))
+            rows = "\n".join(odd.text(line, rng) for _ in range(5))
+            packed.writestr(f"data/{name}.jsonl", rows.encode("utf-8", "replace"))
     data = bytearray(out.getvalue())
     if rng.random() < 0.2:
         data[rng.randrange(len(data))] ^= 0xFF

@@ -177,8 +177,13 @@ def test_packets_from_anybody(target: Running, rng: random.Random) -> None:
     from pythonosc.osc_message_builder import OscMessageBuilder
 
     good = []
-    for address, values in [("/avatar/hello", ["cue-jar", 0]), ("/avatar/expression", ["Cheer", True]), ("/voice/pitch", [0.5]),
-                            ("/haptics/frame", [b"\x00" * 14])]:  # fmt: skip
+    sent: dict[str, list[Any]] = {
+        "/avatar/hello": ["cue-jar", 0],
+        "/avatar/expression": ["Cheer", True],
+        "/voice/pitch": [0.5],
+        "/haptics/frame": [b"\x00" * 14],
+    }
+    for address, values in sent.items():
         made = OscMessageBuilder(address=address)
         for value in values:
             made.add_arg(value)

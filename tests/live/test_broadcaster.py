@@ -95,7 +95,7 @@ def test_a_wrong_password_and_nobody_there(stand_in: StandIn) -> None:
     asyncio.run(tries())
 
 
-CUES = [
+CUES: list[dict[str, Any]] = [
     {"id": "yard", "name": "Yard", "beats": [{"id": "b", "kind": "scene", "scene": "yard CAM", "length": {"s": 0.06}}]},
     {
         "id": "mail",
@@ -294,7 +294,7 @@ def test_what_is_renamed_is_followed_and_what_is_gone_is_said(stand_in: StandIn,
 
 def test_fades_go_through_the_middle(stand_in: StandIn, tmp_path: Path) -> None:
     async def night() -> None:
-        beat = {**CUES[3]["beats"][0], "length": {"s": 0.8}, "fade_in_s": 0.5, "fade_out_s": 0.3}  # type: ignore[index]
+        beat = {**CUES[3]["beats"][0], "length": {"s": 0.8}, "fade_in_s": 0.5, "fade_out_s": 0.3}
         stage = Stage(tmp_path, stand_in, [{"id": "fog", "name": "Fog", "beats": [beat]}])
         await stage.start()
         seen: list[float] = []

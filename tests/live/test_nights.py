@@ -250,13 +250,17 @@ def test_a_night_as_files_with_names_and_with_made_up_ones(written: Running, tmp
         "/chat", json={"viewer": "kettlewright", "text": "!ask o w l p o s t, o.w.l.p.o.s.t"}
     ).raise_for_status()
     shut = _small_night(written, "owlpost", "saltmarsh_sue")
-    calls = {
+    verdicts = {
         call["call"]: call
         for call in (json.loads(line)["data"] for line in _file(written, shut, "events").text.splitlines())
     }
-    assert {call["reason"] for call in calls.values() if call["viewer_name"] == "saltmarsh_sue"} == {"viewer_shut_out"}
+    assert {call["reason"] for call in verdicts.values() if call["viewer_name"] == "saltmarsh_sue"} == {
+        "viewer_shut_out"
+    }
     listed = _file(written, shut, "page", True).text
-    assert listed.count("this viewer is blocked") == sum(call["reason"] == "viewer_shut_out" for call in calls.values())
+    assert listed.count("this viewer is blocked") == sum(
+        call["reason"] == "viewer_shut_out" for call in verdicts.values()
+    )
     names = [row["name"] for row in written.api.get("/api/viewers").json()["viewers"]]
     everybody = WordList(
         id="all", name="all", entries=[{"text": name} for name in {*names, "kettlewright"} if len(name) > 2]
@@ -272,8 +276,8 @@ def test_a_night_as_files_with_names_and_with_made_up_ones(written: Running, tmp
         said = _file(written, night, kind, True).text
         assert "owlpost" not in said and "saltmarsh" not in said, kind
         assert re.search(r"[a-z]+_[12]\b", said), kind
-    rehearsed = script_from(_file(written, night, "script", True).json())
-    assert len(list(lines(rehearse(rehearsed)))) > 10
+    script = script_from(_file(written, night, "script", True).json())
+    assert len(list(lines(rehearse(script)))) > 10
     note = written.api.put(f"/api/nights/{night}/note", json={"note": "The owl came."})
     assert note.is_success and {one["id"]: one["note"] for one in _nights(written)}[night] == "The owl came."
 

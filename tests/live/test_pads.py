@@ -90,7 +90,7 @@ def test_a_foreign_host_or_page_may_not_speak_there(halt: Running) -> None:
     http = client(pads_of(halt))
     assert http.get("/", headers={"Host": "evil.example"}).status_code == 403
     assert http.get("/", headers={"Origin": "http://evil.example"}).status_code == 403
-    with pytest.raises(InvalidStatus), connect(address, proxy=None, origin="http://evil.example"):  # type: ignore[arg-type]
+    with pytest.raises(InvalidStatus), connect(address, proxy=None, origin="http://evil.example"):  # type: ignore[call-overload]
         pass
     assert http.get("/").headers["content-security-policy"].startswith("default-src 'self'")
 

@@ -146,7 +146,7 @@ async def one_step(two: Two, luck: random.Random) -> str:
     elif what == "pause":
         await two.take(house={"open": luck.random() < 0.5})
     elif what == "hand" and one.title in ids:
-        change = luck.choice([{"cost": luck.randrange(1_000, 2_000)}, {"on": luck.random() < 0.5}])
+        change: dict[str, Any] = luck.choice([{"cost": luck.randrange(1_000, 2_000)}, {"on": luck.random() < 0.5}])
         there = two.channel.rewards
         two.there.call(lambda: there.change(there.of(ids[one.title]), RewardChange(**change)))
     elif what in ("fail", "lost"):

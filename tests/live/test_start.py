@@ -113,7 +113,7 @@ def test_no_browser_is_looked_for_where_there_is_no_desktop(monkeypatch: pytest.
     opened: list[str] = []
     for one in ("DISPLAY", "WAYLAND_DISPLAY", "BROWSER"):
         monkeypatch.delenv(one, raising=False)
-    monkeypatch.setattr(platform.webbrowser, "open", opened.append)
+    monkeypatch.setattr("cuejar.platform.webbrowser.open", opened.append)
     platform.open_browser("http://127.0.0.1/")
     monkeypatch.setenv("DISPLAY", ":9")
     platform.open_browser("http://127.0.0.1/desk")

@@ -450,7 +450,7 @@ def test_avatar_and_voice_with_loss_and_hands(tmp_path: Path, stand_in: StandIn)
             {"kind": "voice", "preset": "Tannoy", "mix": 0.4, "pitch": -3, "length": {"s": 0.12}, "fade_in_s": 0.05},
         ),
     ]
-    hands = [
+    hands: list[tuple[str, list[Any]]] = [
         ("avatar/outfit", ["Porter", "Sou'wester", "Top hat"]),
         ("avatar/expression/Cheer", ["on", "off"]),
         ("voice/preset", ["Plain", "Tunnel"]),

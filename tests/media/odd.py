@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -16,7 +17,7 @@ def write_sound(
     t = np.arange(int(seconds * rate)) / rate
     wave = np.clip(np.sin(2 * np.pi * 440 * t) * level, -1, 1)
     with av.open(str(path), "w", format=form) as container:
-        stream = container.add_stream(codec, rate=rate, layout="mono")
+        stream: Any = container.add_stream(codec, rate=rate, layout="mono")
         frame = av.AudioFrame.from_ndarray((wave * 32767).astype(np.int16).reshape(1, -1), format="s16", layout="mono")
         frame.sample_rate = rate
         for packet in [*stream.encode(frame), *stream.encode(None)]:
@@ -27,7 +28,7 @@ def write_sound(
 def write_clip(path: Path, codec: str, form: str, frames: int = 20, rate: int = 10, pixels: str = "yuv420p") -> Path:
     """Writes a clip of ``frames`` pictures of 64 by 48, each of another grey."""
     with av.open(str(path), "w", format=form) as container:
-        stream = container.add_stream(codec, rate=rate)
+        stream: Any = container.add_stream(codec, rate=rate)
         stream.width, stream.height, stream.pix_fmt = 64, 48, pixels
         for number in range(frames):
             rgba = np.full((48, 64, 4), 40 + number * 8 % 200, np.uint8)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -109,7 +110,7 @@ def _tone(path: Path, codec: str, seconds: float, rate: int = 44_100) -> Path:
     """Returns a tone of an exact length in seconds, encoded."""
     samples = (0.3 * np.sin(2 * np.pi * 440 * np.arange(round(rate * seconds)) / rate)).astype(np.float32)
     with av.open(str(path), "w") as out:
-        stream = out.add_stream(codec, rate=rate, layout="stereo")
+        stream: Any = out.add_stream(codec, rate=rate, layout="stereo")
         frame = av.AudioFrame.from_ndarray(np.stack([samples, samples]), format="fltp", layout="stereo")
         frame.sample_rate, frame.pts = rate, 0
         blocks = av.AudioResampler(

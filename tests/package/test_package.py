@@ -29,7 +29,17 @@ def bare(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
     home = tmp_path_factory.mktemp("home")
     env = {"PATH": str(home), "HOME": str(home), "PYTHONNOUSERSITE": "1"}
     (wheel,) = (ROOT / "dist").glob("*.whl")
-    order = [BIN / "python", "-m", "pip", "install", "--quiet", "--no-index", "--no-deps", "--force-reinstall", wheel]
+    order = [
+        str(BIN / "python"),
+        "-m",
+        "pip",
+        "install",
+        "--quiet",
+        "--no-index",
+        "--no-deps",
+        "--force-reinstall",
+        str(wheel),
+    ]
     subprocess.run(order, check=True, env=env, cwd=home, timeout=300)
     where = subprocess.run(
         [BIN / "python", "-c", "import cuejar; print(cuejar.__file__)"],
@@ -46,7 +56,7 @@ def bare(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
 def demo(bare: dict[str, str]) -> Iterator[int]:
     port = free_ports()
     home = Path(bare["HOME"])
-    command = [BIN / "cuejar", "demo", "--port", str(port), "--data", "data"]
+    command = [str(BIN / "cuejar"), "demo", "--port", str(port), "--data", "data"]
     with (home / "demo.log").open("w") as log:
         process = subprocess.Popen(command, env=bare, cwd=home, stdout=log, stderr=log, start_new_session=True)
     try:
