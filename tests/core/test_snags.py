@@ -81,6 +81,8 @@ class Case(NamedTuple):
     known: dict[str, Any] = {}
 
 
+CROWD = {"jars": [{"id": "crowd", "kind": "viewers"}]}
+DRAW = beat("draw", "draw", jar="crowd")
 HAS: dict[str, list[Case]] = {
     "lost_file": [
         Case([beat("a", "sound", **media("gone"))], "a", "error", "The file “gone” is missing."),
@@ -89,8 +91,14 @@ HAS: dict[str, list[Case]] = {
     ],
     "empty_jar": [
         Case([DRAWN], "a", "error", "The jar “Posters” has nothing", book=jar()),
+        Case([DRAW], "draw", "error", "has nothing", book={"jars": [{**CROWD["jars"][0], "draws": {"who": "list"}}]}),
         Case([DRAWN], "a", "error", "nothing that can be drawn", book=jar(("plume", 1, False), ("plume", 0, True))),
     ],
+    "nobody_drawn": [
+        Case([beat("a", "caption", text="hello", whose="drawn")], "a", "error", "this cue draws nobody"),
+        Case([beat("a", "reply", text="{{ drawn.name }} wins")], "a", "error", "“a” is for a drawn viewer"),
+    ],
+    "points_off": [Case([beat("a", "points", give=5)], "a", "error", "Cue Jar’s own points are off")],
     "nothing_happens": [Case([], "", "warning", "This cue does nothing.")],
     "no_call": [Case([PLUME], "", "warning", "Only its pad calls this cue.", cue={"calls": []})],
     "too_short": [
@@ -155,9 +163,15 @@ HAS: dict[str, list[Case]] = {
 NEAR: dict[str, list[Case]] = {
     "lost_file": [Case([BELL], "", "", "")],
     "empty_jar": [
+        Case([DRAW], "", "", "", book=CROWD),
         Case([DRAWN], "", "", "", book=jar(("plume", 0.1, True))),
         Case([DRAWN], "", "", "", book=jar(folder="/home/me/posters")),
     ],
+    "nobody_drawn": [
+        Case([DRAW, beat("a", "caption", text="{{drawn.name}}", whose="drawn", start={"after": "draw"})], "", "", "", book=CROWD),
+        Case([DRAWN, beat("b", "caption", text="{{drawn.a}}", start={"after": "a"})], "", "", "", book=jar(("plume", 1, True))),
+    ],
+    "points_off": [Case([beat("a", "points", give=5)], "", "", "", book={"points": {"on": True}})],
     "nothing_happens": [Case([BELL], "", "", "")],
     "no_call": [Case([BELL], "", "", "", cue={"calls": []}, known={"fired": True})],
     "too_short": [

@@ -109,9 +109,12 @@ BEATS: dict[str, st.SearchStrategy[dict[str, Any]]] = {
     "reply": st.fixed_dictionaries({"text": TEXT}),
     "fire": st.fixed_dictionaries({"cue": one(["last", {"jar": "others"}])}),
     "chance": st.fixed_dictionaries({"dice": one([None, {"count": 2}]), "outcomes": st.just([{"id": "pair", "when": "pair"}, {"id": "other"}])}),
+    "draw": st.fixed_dictionaries({"jar": one([None, "crowd", "regulars"]), "title": one(["", "Tonight: {{text}}"])}),
+    "points": st.fixed_dictionaries({"give": one([1, 50])}),
+    "win": st.fixed_dictionaries({"what": one(["A lamp", "{{viewer}} and {{drawn.name}}"])}),
 }  # fmt: skip
 CONDITIONS = one(
-    [{"role": "member"}, {"text_has": "gap"}, {"count": "all", "is": "<=", "number": 2}, {"count": "calls", "number": 1}, {"rolled": "pair"},
+    [{"rolled": "nobody"}, {"role": "member"}, {"text_has": "gap"}, {"count": "all", "is": "<=", "number": 2}, {"count": "calls", "number": 1}, {"rolled": "pair"},
      {"drawn": "b0", "value": "poster"}, {"text_from": 3, "text_to": 90, "not": True}, {"live": True}, {"scene": "workbench"}, {"gear": "yard"}]
 )  # fmt: skip
 CALLS: list[dict[str, Any]] = [
@@ -136,9 +139,14 @@ def whole_books(draw: st.DrawFn) -> Book:
                 if made[-1]["kind"] == "throw":
                     beat["start"] = {"after": made[-1]["id"], "edge": "hit", "hit": 2}
             conditions = draw(st.lists(CONDITIONS, max_size=1))
-            rolls = any(b["kind"] == "chance" for b in made)
-            there = [c for c in conditions if ("rolled" not in c or rolls) and ("drawn" not in c or made)]
-            made.append({**beat, "only_if": there})
+            made_by = {"pair": "chance", "nobody": "draw"}
+            kinds_there = {b["kind"] for b in [*made, beat]}
+            there = [
+                c
+                for c in conditions
+                if ("rolled" not in c or made_by[c["rolled"]] in kinds_there) and ("drawn" not in c or made)
+            ]
+            made.append({**beat, "only_if": there, "whose": draw(one(["caller", "caller", "drawn"]))})
         cues.append({
             "id": name, "name": name.title(), "beats": made, "lane": draw(one(["main", "side"])),
             "entry": draw(one(["queue", "overlap", "solo", "replace", "extend", "refuse"])),
@@ -166,7 +174,10 @@ def whole_books(draw: st.DrawFn) -> Book:
                  {"id": "found", "folder": "/halt/pictures"},
                  {"id": "lines", "kind": "text", "entries": [{"value": "mind the gap, {{viewer}}"}]},
                  {"id": "paint", "kind": "colour", "entries": [{"value": "#123456"}, {"value": "#78281f"}]},
-                 {"id": "others", "kind": "cue", "entries": [{"value": "last"}]}],
+                 {"id": "others", "kind": "cue", "entries": [{"value": "last"}]},
+                 {"id": "crowd", "kind": "viewers", "rule": draw(one(["any", "no_repeat", "bag"])),
+                  "draws": {"who": draw(one(["present", "redeemed", "members"])), "caller": draw(st.booleans()), "weights": {"member": 2}}},
+                 {"id": "regulars", "kind": "viewers", "draws": {"who": "list"}, "entries": [{"value": "ann"}, {"value": "nobody known"}]}],
         "cast": [{"id": "clerk", "name": "Clerk"}], "patterns": [{"id": "express", "name": "Express", "length_s": 1.5}],
         "gear": [{"id": "lamps", "kind": "lights", "fixtures": fixtures}, {"id": "box", "kind": "hook", "address": "http://127.0.0.1/x"},
                  {"id": "cast", "kind": "broadcaster"}, {"id": "avatar", "kind": "avatar"}, {"id": "keys", "kind": "keys"},
@@ -188,7 +199,7 @@ def happenings(number: int) -> dict[str, st.SearchStrategy[h.Happening]]:
         "follow": st.builds(h.Follow, viewer, key),
         "membership": st.builds(h.Membership, viewer, id=key),
         "raid": st.builds(h.Raid, st.integers(1, 50), viewer, key),
-        "present": st.builds(lambda *all: h.Present(all), viewer, viewer),
+        "present": st.builds(lambda *all: h.Present(all[:2], (all[2].id,)), viewer, viewer, viewer),
         "quiet": st.builds(h.Quiet, one([0.5, 1.0]), one([1.0, 30.0])),
         "clock": st.builds(h.Clock, one(["first", "second"]), one([None, "clock-today"])),
         "set_count": st.builds(h.SetCount, st.just("tea"), st.integers(0, 6)),

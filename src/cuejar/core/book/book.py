@@ -13,7 +13,7 @@ from pydantic import AfterValidator, Field, field_validator, model_validator
 
 from cuejar.core.book.audience import Audience
 from cuejar.core.facts.paths import canonical_path
-from cuejar.core.kinds.table import OUTPUTS, AnyBeat
+from cuejar.core.kinds.table import KINDS, OUTPUTS, AnyBeat
 from cuejar.core.parts.base import (
     Id,
     Length_s,
@@ -60,6 +60,7 @@ class House(Model):
     still_s: Length_s = Field(5, description="the default length of a still picture")
     switches: dict[str, bool] = {}
     shut_out: list[str] = Field([], description="ids or names of viewers whom every door refuses")
+    bots: list[str] = Field([], description="ids or names of bots, who are never drawn")
     spared: list[str] = Field([], description="ids or names of viewers who skip caps and cooldowns at every door")
     points_per_min: Annotated[float, Field(ge=0.01, le=100_000)] = 10
     haptics_level: Share = Field(0.8, description="the highest haptic level, whatever a cue asks for")
@@ -218,13 +219,36 @@ class JarEntry(Model):
     on: bool = True
 
 
+class Draws(Model):
+    """Who may be drawn from a jar of viewers."""
+
+    who: Literal["present", "redeemed", "members", "list"] = Field(
+        "present",
+        description="who is there now, who redeemed something tonight, the members of tonight, or the jar's own entries",
+    )
+    within_min: Annotated[int, Field(ge=1, le=1_440)] = Field(
+        10, description="there now: who wrote or was reported within this many minutes"
+    )
+    roles: list[Role] = Field([], description="only viewers with one of these; none: everybody")
+    tier: Annotated[int, Field(ge=1, le=10)] = Field(1, description="members count from this tier")
+    new_only: bool = Field(False, description="only viewers who are here for the first time tonight")
+    points_from: Annotated[int, Field(ge=0, le=1_000_000_000)] = Field(
+        0, description="only viewers with at least this many points of ours"
+    )
+    caller: bool = Field(False, description="whoever calls may be drawn, too")
+    weights: dict[Role, Annotated[float, Field(ge=0, le=1_000)]] = Field(
+        {}, description="weights by role, of which the highest counts; without one: 1"
+    )
+
+
 class Jar(Model):
     id: Id
     name: str = ""
-    kind: Literal["media", "text", "colour", "cue", "source"] = "media"
+    kind: Literal["media", "text", "colour", "cue", "source", "viewers"] = "media"
     rule: Literal["any", "no_repeat", "bag"] = "any"
     entries: Annotated[list[JarEntry], Field(max_length=100_000)] = []
     folder: str | None = Field(None, description="the folder that the jar follows")
+    draws: Draws = Draws()
 
 
 class CapWindow(Model):
@@ -472,6 +496,12 @@ class Book(Model):
     def all_lanes(self) -> list[Lane]:
         """Returns the lanes in order; a book without any has one called Main."""
         return self.lanes or [DEFAULT_LANE]
+
+    @property
+    def asks_who_is_there(self) -> bool:
+        """Returns whether it matters who is watching: for points of ours, or for a draw."""
+        draws = any(KINDS[beat.kind].act == "draws" for cue in self.cues for beat in cue.beats)
+        return self.points.on or draws or any(jar.kind == "viewers" for jar in self.jars)
 
     def lane_of(self, cue: Cue) -> str:
         return cue.lane or self.all_lanes[0].id

@@ -99,6 +99,9 @@ def _dangling(book: Book) -> Iterator[Problem]:
                 there = fixtures or {ref.id} if ref.what == "fixture" else ids[NAMED[ref.what]]
                 if ref.id not in there:
                     yield lost(ref.what, ref.id, *here, *ref.at)
+                elif ref.what == "jar" and jar_kinds[ref.id] != "viewers":
+                    what = f"the jar “{ref.id}” holds {jar_kinds[ref.id]}, not viewers"
+                    yield Problem(path_of((*here, *ref.at)), what)
             for k, overlay in enumerate(getattr(beat, "overlays", ()) if "overlays" in fields else ()):
                 if overlay not in ids["overlays"]:
                     yield lost("overlay", overlay, *here, "overlays", k)
@@ -131,6 +134,7 @@ NAMED = {
     "part": "cast",
     "hook": "gear",
     "gear": "gear",
+    "jar": "jars",
     "reward": "rewards",
     "set": "sets",
     "count": "counts",

@@ -43,14 +43,15 @@ HARMLESS: dict[type[BaseModel], Fields] = {
     b.Book: "format version house lanes rewards sets counts jars cues cast gear overlays media words looks patterns inlets audiences"
     " reading points playbill",
     b.House: "volume cooldown_s viewer_cooldown_s shared_cooldown_s open_cap_s extend_cap_s loudness_lufs still_s points_per_min"
-    " most_text most_name pads",
+    " most_text most_name pads bots",
     b.Lane: "id name width line wait_s gap_s order",
     b.Reward: "id text prompt tags colour",
     b.Price: "kind then factor half_life_s least most step",
     b.RewardSet: "id name rewards on scenes off_scenes categories",
     b.Count: "id name goal per feeds",
     b.Feed: "by reward",
-    b.Jar: "id name kind rule entries",
+    b.Jar: "id name kind rule entries draws",
+    b.Draws: "who within_min roles tier new_only points_from caller weights",
     b.JarEntry: "value name weight on",
     b.Cue: "id name on note tags calls door lane entry volume pad hidden origin beats",
     b.Door: "who tier shut_out cooldown_s viewer_cooldown_s cooldown_from cap_stream cap_viewer cap_window categories scenes air text"

@@ -16,8 +16,8 @@ class Calling(Protocol):
 
     calls: Calls
 
-    def count_called(self, cue: str, happening: h.Called | None, run: Run | None) -> None:
-        """A count that this happening or run raised calls a cue."""
+    def count_called(self, cue: str, happening: h.Called | None, run: Run | None, viewer: h.Viewer | None) -> None:
+        """A count that this happening or run raised calls a cue, for a viewer."""
 
 
 class Counting:
@@ -40,13 +40,21 @@ class Counting:
             paid = cost if isinstance(cost, int) else None
             self.feed(h.Redemption(run.redemption, reward, run.viewer, run.text.text, paid))
 
-    def up(self, name: str, add: int, happening: h.Called | None = None, run: Run | None = None) -> None:
+    def up(
+        self,
+        name: str,
+        add: int,
+        happening: h.Called | None = None,
+        run: Run | None = None,
+        viewer: h.Viewer | None = None,
+    ) -> None:
         """Raises or lowers a count: bars show it, and calls waiting for a value are made."""
         before = self.resolver.counts[name]
         after = before + add
         self._put(name, after)
         for cue in self.host.calls.counted(name, before, after):
-            self.host.count_called(cue, happening, run)
+            who = viewer if run is not None else getattr(happening, "viewer", None)
+            self.host.count_called(cue, happening, run, who)
 
     def set(self, said: h.SetCount) -> None:
         """Sets a count by hand; this calls nothing."""

@@ -17,7 +17,6 @@ from cuejar.core.engine.waiting import Waiting
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.paths import reward_path
 from cuejar.core.rules.price import Prices
-from cuejar.core.rules.purse import Purse
 from cuejar.core.rules.run import Run
 from cuejar.core.rules.score import Score
 from cuejar.core.rules.tallies import Tallies
@@ -39,7 +38,7 @@ class Outcomes:
         self.holds = stage.holds
         self.tallies = Tallies()
         self.prices = Prices()
-        self.purse = Purse()
+        self.purse = stage.resolver.purse
         self.points = Points(night, self.purse, stage.resolver)
         self.open: dict[str, set[str]] = {}
         self.heard: set[str] = set()

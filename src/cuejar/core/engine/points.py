@@ -6,6 +6,8 @@ call.
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from cuejar.core.engine.night import Night
 from cuejar.core.engine.resolve import Resolver
 from cuejar.core.facts import happenings as h
@@ -31,6 +33,9 @@ class Points:
         if viewer is None:
             return
         purse = self.purse
+        self._meet(viewer, happening.kind == "redemption")
+        if not purse.on:
+            return
         purse.seen(viewer, self.night.now, self.night.on_air)
         if happening.kind == "chat":
             if purse.words:
@@ -60,10 +65,19 @@ class Points:
         value = text if channel == GIVEN else {"channel": channel, "text": text}
         self.night.emit(o.Strike("points", viewer.id, "reply", value))
 
+    def _meet(self, viewer: h.Viewer, redeemed: bool = False) -> None:
+        """Notes that a viewer is there; one of two merged ones counts as the other."""
+        whose = self.purse.account(viewer.id)
+        one = viewer if whose == viewer.id else replace(viewer, id=whose)
+        self.resolver.crowd.see(one, self.night.now, self.night.stream, redeemed)
+
     def present(self, present: h.Present) -> None:
-        if self.purse.on:
-            for viewer in present.viewers:
+        for viewer in present.viewers:
+            self._meet(viewer)
+            if self.purse.on:
                 self.purse.seen(viewer, self.night.now, self.night.on_air)
+        for gone in present.left:
+            self.resolver.crowd.leave(self.purse.account(gone))
 
     def spend(self, viewer: h.Viewer | None, cost: int, call: str) -> int:
         """Charges the price of a call. Returns the amount."""
@@ -71,6 +85,13 @@ class Points:
             return 0
         self.night.emit(o.Paid(viewer.id, "spent", cost, self.purse.spend(viewer, cost), call))
         return cost
+
+    def give(self, run: Run, viewer: str, name: str, points: int) -> None:
+        """Gives a viewer points, as one of a run's beats says."""
+        if self.purse.on:
+            held = self.purse.held(viewer, self.night.now) + points
+            more = self.purse.give(viewer, name, held, self.night.now)
+            self.night.emit(o.Paid(viewer, "given", more, held, run.call, run.score.cue.name))
 
     def refund(self, run: Run) -> None:
         """Refunds the price of a run that never began."""

@@ -234,6 +234,7 @@ class Reception:
                 self.stage.finish(run, "stopped", self.night.now)
         self.stage.leave_late(forget.viewer)
         self.purse.forget(forget.viewer)
+        self.resolver.forget(forget.viewer)
 
     def _must_be_reviewed(self, happening: h.Called, called: Sequence[Score]) -> TypeGuard[h.Texted]:
         """Returns whether a text to be read aloud needs the streamer's approval first."""
@@ -248,7 +249,7 @@ class Reception:
         return how == "all" or viewer.id not in self.outcomes.heard
 
     def called(self, happening: h.Called, depth: int = 0, reviewed: bool = False) -> None:
-        if self.purse.on and not reviewed:
+        if not reviewed:
             self.points.hear(happening)
         if happening.kind == "redemption":
             scores = self.by_reward.get(happening.reward)
@@ -274,18 +275,20 @@ class Reception:
 
     # Counts
 
-    def count_up(self, name: str, add: int, *, run: Run) -> None:
-        self.counting.up(name, add, run=run)
+    def count_up(self, name: str, add: int, *, run: Run, viewer: h.Viewer | None) -> None:
+        self.counting.up(name, add, run=run, viewer=viewer)
 
-    def count_called(self, cue: str, happening: h.Called | None, run: Run | None) -> None:
+    def count_called(self, cue: str, happening: h.Called | None, run: Run | None, viewer: h.Viewer | None) -> None:
         self.call_number += 1
-        viewer = run.viewer if run is not None else getattr(happening, "viewer", None)
         depth = run.depth + 1 if run is not None else 0
         call, arrived = f"count-{self.call_number}", o.Arrived("count")
         arrival = Arrival(call, arrived, viewer, depth, happening, fired_by=run, luck=self._luck("count"))
         arrival.cost = 0  # It was paid for by what was counted.
         self.before_a_call()
         self._at_door(self.scores[cue], arrival, "")
+
+    def give(self, run: Run, viewer: str, name: str, points: int) -> None:
+        self.points.give(run, viewer, name, points)
 
     def quietened(self, quiet: h.Quiet) -> None:
         self.night.quiet = (float(quiet.share), self.night.now + round(quiet.for_s * 1000))
@@ -341,12 +344,12 @@ class Reception:
             arrival = Arrival(self._call_id(clock), arrived_of(clock), None, luck=self._luck("clock"))
             self._at_door(self.scores[clock.cue], arrival, "")
 
-    def fired(self, by: Run, beat: str, cue: str) -> None:
+    def fired(self, by: Run, beat: str, cue: str, viewer: h.Viewer | None) -> None:
         if cue in self.scores:
             self.before_a_call()
             luck = f"{by.luck}/{beat}"
             call = f"{by.id}/{cue}"
-            arrival = Arrival(call, o.Arrived("fire"), by.viewer, by.depth + 1, pad=True, fired_by=by, luck=luck)
+            arrival = Arrival(call, o.Arrived("fire"), viewer, by.depth + 1, pad=True, fired_by=by, luck=luck)
             self._at_door(self.scores[cue], arrival, by.text.text)
 
     def tried(self, attempt: h.Try) -> None:

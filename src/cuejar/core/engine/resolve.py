@@ -11,29 +11,39 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Sequence
 
-from cuejar.core.book.book import Book
+from cuejar.core.book.book import Book, Jar
 from cuejar.core.engine.night import Night
 from cuejar.core.facts.happenings import Viewer
 from cuejar.core.facts.orders import Draw, Fail, Order
 from cuejar.core.facts.paths import SCENE, Family, read_path, within
 from cuejar.core.kinds.base import CannotDo, StartingBeat
 from cuejar.core.kinds.chance import ChanceBeat
+from cuejar.core.kinds.draw import DRAWN, NOBODY
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.measures.colour import RANDOM, random_colour, read_colour
-from cuejar.core.parts.base import JsonObject
+from cuejar.core.parts.base import JsonObject, JsonRow
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear, HapticPattern
 from cuejar.core.parts.steps import Beat, Condition, FromFile, FromJar
 from cuejar.core.rules.chance import roll
 from cuejar.core.rules.conditions import holds
+from cuejar.core.rules.crowd import EVERYBODY, Crowd, Entrant, draw_viewer, entrants, luck_of
 from cuejar.core.rules.draw import JarState, draw
 from cuejar.core.rules.holds import Holds
 from cuejar.core.rules.playscript import speakable_name
+from cuejar.core.rules.purse import Purse
 from cuejar.core.rules.rig import Away
-from cuejar.core.rules.run import Run, random_of
+from cuejar.core.rules.run import Run, random_of, seed_of
 from cuejar.core.rules.score import LEFT_OUT, Lengths, RunBeat
 from cuejar.core.rules.words import filled, normalised, ordinal
+
+CHANCES = frozenset({"rolls", "draws"})
+"""Acts whose outcome other beats may depend on: they are settled first."""
+SOMEBODY = Viewer("somebody", "somebody")
+"""Whom a try draws where nobody is there."""
+BOARD_NAMES = 24
+"""How many names a draw flips through."""
 
 
 class Jars:
@@ -57,12 +67,19 @@ class Jars:
         return entries
 
     def snapshot(self) -> JsonObject:
-        states = {jar: [s.last, list(s.bag), s.filled_with] for jar, s in self.states.items()}
+        states = {
+            jar: [s.last, list(s.bag), s.filled_with, list(s.had), dict(s.times)] for jar, s in self.states.items()
+        }
         return {"states": states, "folders": {jar: list(values) for jar, values in self.folders.items()}}
 
     def restore(self, data: JsonObject) -> None:
-        self.states = {jar: JarState(last, list(bag), with_) for jar, (last, bag, with_) in data["states"].items()}
+        self.states = {jar: _state_from(row) for jar, row in data["states"].items()}
         self.folders = {jar: tuple(values) for jar, values in data["folders"].items()}
+
+
+def _state_from(row: JsonRow) -> JarState:
+    last, bag, filled_with, had, times = [*row, [], {}][:5]
+    return JarState(last, list(bag), filled_with, list(had), dict(times))
 
 
 class Resolver:
@@ -85,6 +102,7 @@ class Resolver:
         self.cue_counts: dict[str, int] = {}
         self.by_viewer: dict[str, dict[str, int]] = {}
         self.sources: dict[str, tuple[str, ...]] = {}
+        self.crowd, self.purse = Crowd(), Purse()
         self.catalogues = Catalogues()
         self.speech_grace = speech_grace
 
@@ -141,6 +159,17 @@ class Resolver:
             return self.by_viewer.get(cue, {}).get(viewer, 0)
         return self.counts[name]
 
+    # Viewers
+
+    def entrants(self, jar: Jar, caller: str = "") -> list[Entrant]:
+        """Returns who may be drawn from a jar of viewers now."""
+        now, stream = self.night.now, self.night.stream
+
+        def points(viewer: str) -> int:
+            return self.purse.held(viewer, now) if self.purse.on else 0
+
+        return entrants(jar, self.crowd, self.book.house, now, stream, points, caller)
+
     def started(self, run: Run) -> None:
         """Counts a run of its cue, overall and for its viewer."""
         cue = run.score.id
@@ -154,6 +183,15 @@ class Resolver:
         for counts in self.by_viewer.values():
             if viewer in counts:
                 counts[into] = counts.get(into, 0) + counts.pop(viewer)
+        self.crowd.merge(viewer, into)
+
+    def forget(self, viewer: str) -> None:
+        """Forgets a viewer: whom it has met, and who was drawn."""
+        self.crowd.forget(viewer)
+        for state in self.jars.states.values():
+            state.had = [one for one in state.had if one != viewer]
+            state.times.pop(viewer, None)
+            state.last = None if state.last == viewer else state.last
 
     def snapshot(self) -> JsonObject:
         return {
@@ -162,6 +200,7 @@ class Resolver:
             "by_viewer": {cue: dict(counts) for cue, counts in self.by_viewer.items()},
             "sources": {scene: list(sources) for scene, sources in self.sources.items()},
             "catalogues": self.catalogues.snapshot(),
+            "crowd": self.crowd.snapshot(),
         }
 
     def restore(self, data: JsonObject) -> None:
@@ -170,6 +209,7 @@ class Resolver:
         self.by_viewer = {cue: dict(counts) for cue, counts in data["by_viewer"].items()}
         self.sources = {scene: tuple(sources) for scene, sources in data["sources"].items()}
         self.catalogues.restore(data.get("catalogues", {}))
+        self.crowd.restore(data.get("crowd", []))
 
 
 class _Resolving:
@@ -182,7 +222,9 @@ class _Resolving:
         self.rolled: dict[str, str] = {}
         self._random: Callable[[], float] | None = None
         self._colour: str | None = None
+        self._drawn_values: JsonObject = {}
         self._values: JsonObject | None = None
+        self.person: Viewer | None = run.viewer
 
     # What beats may ask (`kinds.base.Resolving`)
 
@@ -204,7 +246,11 @@ class _Resolving:
 
     @property
     def viewer_id(self) -> str:
-        return self.run.viewer_id
+        return self.person.id if self.person is not None else ""
+
+    @property
+    def has_points(self) -> bool:
+        return self.by.purse.on
 
     @property
     def number(self) -> int | None:
@@ -236,7 +282,7 @@ class _Resolving:
 
     def all(self) -> list[Order]:
         for beat in self.run.beats:
-            if KINDS[beat.spec.kind].act == "rolls":
+            if KINDS[beat.spec.kind].act in CHANCES:
                 self._one(beat)
         for beat in self.run.beats:
             self._one(beat)
@@ -246,6 +292,10 @@ class _Resolving:
         if beat.spec.id in self.begun:
             return
         self.begun.add(beat.spec.id)
+        if beat.spec.beat.whose == "drawn" and not self._drawn_one():
+            beat.state = LEFT_OUT
+            return
+        self._for(self.run.whose(beat))
         conditions = beat.spec.beat.only_if
         if conditions and all(map(self._holds, conditions)) == beat.spec.beat.unless:
             beat.state = LEFT_OUT
@@ -256,26 +306,44 @@ class _Resolving:
             beat.failed, beat.own = str(problem), 0
             self.orders.append(Fail(self.run.id, beat.spec.id, str(problem)))
 
+    def _drawn_one(self) -> bool:
+        """Returns whether a viewer was drawn, once everything that draws one has."""
+        for beat in self.run.beats:
+            if KINDS[beat.spec.kind].act == "draws":
+                self._one(beat)
+        return self.run.drawn is not None
+
+    def _for(self, person: Viewer | None) -> None:
+        """Makes a viewer the one whom templates and conditions mean."""
+        if person is not self.person:
+            self.person, self._values = person, None
+
     def _holds(self, condition: Condition) -> bool:
         if condition.drawn is None and condition.rolled is None:
             return holds(condition, self)
         return self._came_out(condition) != condition.not_
 
     def _came_out(self, condition: Condition) -> bool:
-        for beat in self.run.beats:
-            if beat.spec.id == condition.drawn or (
-                condition.rolled is not None and KINDS[beat.spec.kind].act == "rolls"
-            ):
-                self._one(beat)
+        person = self.person
+        self._settle(condition)
+        self._for(person)
         if condition.rolled is not None:
             return condition.rolled in self.rolled.values()
         return folded(self.drawn.get(condition.drawn or "", "")) == folded(condition.value or "")
+
+    def _settle(self, condition: Condition) -> None:
+        """Settles what a condition asks for."""
+        for beat in self.run.beats:
+            if beat.spec.id == condition.drawn or (
+                condition.rolled is not None and KINDS[beat.spec.kind].act in CHANCES
+            ):
+                self._one(beat)
 
     # What conditions may ask (`conditions.Standing`)
 
     @property
     def viewer(self) -> Viewer | None:
-        return self.run.viewer
+        return self.person
 
     @property
     def viewer_text(self) -> str:
@@ -296,14 +364,14 @@ class _Resolving:
         return self.by.has_gear(gear)
 
     def count(self, name: str) -> int:
-        return self.by.count(self.run.score.id, self.run.viewer_id, name)
+        return self.by.count(self.run.score.id, self.viewer_id, name)
 
     def values(self) -> JsonObject:
         """Returns what a template may use."""
         if self._values is None:
             run, text = self.run, self.run.text
             self._values = {
-                "viewer": normalised(run.viewer.name) if run.viewer else "",
+                "viewer": normalised(self.person.name) if self.person else "",
                 "text": text.text,
                 "colour": self.colour(None) if text.colour else "",
                 "number": "" if text.number is None else str(text.number),
@@ -312,7 +380,7 @@ class _Resolving:
                 "count_all": self.count("all"),
                 "nth_viewer": ordinal(self.count("viewer")),
                 "nth_all": ordinal(self.count("all")),
-                "drawn": self.drawn,
+                "drawn": {**self._drawn_values, **self.drawn},
                 "rolled": ", ".join(self.rolled.values()),
                 "count": self.by.counts,
                 "goal": self.by.goals,
@@ -324,11 +392,12 @@ class _Resolving:
         """Fills in the template; ``said``: for reading aloud, with names as they are pronounced."""
         if "{{" not in template:
             return template
-        if "{{rolled" in template:
+        if "{{rolled" in template or "{{drawn" in template:
             self._values = None
         values = self.values()
         if said:
-            values = {**values, "viewer": speakable_name(values["viewer"])}
+            drawn = {**values["drawn"], "name": speakable_name(values["drawn"].get("name", ""))}
+            values = {**values, "viewer": speakable_name(values["viewer"]), "drawn": drawn}
         return filled(template, values)
 
     def colour(self, path: str | None) -> str:
@@ -373,6 +442,39 @@ class _Resolving:
         drawn = draw(entries, rule, self.by.jars.states.setdefault(jar, JarState()), note, count)
         self.orders.append(Draw(self.run.id, beat.id, jar, entries, numbers, drawn))
         return drawn
+
+    def draw_viewer(self, beat: StartingBeat, jar: str | None) -> tuple[list[str], JsonObject | None]:
+        run, jars = self.run, self.by.jars
+        those = self.by.lengths.jars.get(jar or "", EVERYBODY)
+        self.rolled[beat.id] = NOBODY
+        found = self.by.entrants(those, run.viewer_id)
+        forced = run.forced.get(beat.id)
+        state = jars.states.setdefault(those.id, JarState())
+        seed = seed_of(self.by.seed, run, beat.id)
+        if run.tried:  # A try takes nobody's turn.
+            state = JarState(state.last, [], [], list(state.had), dict(state.times))
+        if run.tried and not found:  # It can be tried with nobody there, too.
+            found = [Entrant(run.viewer or SOMEBODY, 1.0)]
+        if forced == NOBODY:
+            return [], None
+        if forced is not None and forced != DRAWN:
+            drawn = self.by.crowd.named(forced) or Viewer(forced, forced)
+        elif (drawing := draw_viewer(found, those.rule, state, luck_of(seed))) is not None:
+            drawn = drawing.drawn
+            self.orders.append(Draw(run.id, beat.id, those.id, drawing.weights, [drawing.number], [drawn.id], seed))
+        else:
+            return [], None
+        run.drawn, self.rolled[beat.id] = drawn, DRAWN
+        name = normalised(drawn.name)
+        self.drawn[beat.id] = name
+        self._values, self._drawn_values = None, {"name": name, "times": state.times.get(drawn.id, 0) or 1}
+        return self._on_the_board(found, name), {"id": drawn.id, "name": name}
+
+    def _on_the_board(self, found: Sequence[Entrant], name: str) -> list[str]:
+        """Returns names to flip through, in an order that says nothing about the result."""
+        names = sorted({normalised(viewer.name) for viewer, _ in found} | {name})
+        step = max(1, len(names) // BOARD_NAMES)
+        return names[::step][:BOARD_NAMES]
 
     def one_source(self, beat: StartingBeat, scene: str, beginning: str) -> str:
         fitting = [(s, 1.0) for s in self.sources(scene) if folded(s).startswith(folded(beginning))]

@@ -4,9 +4,20 @@ clock.
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 from pydantic import BaseModel, ConfigDict
 
-from cuejar.core.facts.happenings import PropertyValue
+from cuejar.core.facts.happenings import PropertyValue, Viewer
+
+
+class InTheDraw(NamedTuple):
+    """Somebody who may be drawn: their weight, their chance in the next draw, and how often they were drawn."""
+
+    viewer: Viewer
+    weight: float
+    share: float
+    times: int
 
 
 class Told(BaseModel):

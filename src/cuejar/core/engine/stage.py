@@ -49,11 +49,22 @@ class Audience(Protocol):
 class Callee(Protocol):
     """Takes what runs call in their turn."""
 
-    def fired(self, by: Run, beat: str, cue: str) -> None:
-        """One of its beats fires a cue."""
+    def fired(self, by: Run, beat: str, cue: str, viewer: h.Viewer | None) -> None:
+        """One of its beats fires a cue, for a viewer."""
 
-    def count_up(self, name: str, add: int, *, run: Run) -> None:
-        """One of its beats raises or lowers a count."""
+    def count_up(self, name: str, add: int, *, run: Run, viewer: h.Viewer | None) -> None:
+        """One of its beats raises or lowers a count, for a viewer."""
+
+    def give(self, run: Run, viewer: str, name: str, points: int) -> None:
+        """One of its beats gives a viewer points of ours."""
+
+
+def rolled(run: Run, beat: RunBeat) -> o.Roll:
+    """Returns the order that shows a roll or a draw."""
+    value, look = beat.value, beat.spec.look
+    if "drawn" in value:
+        look = {**look, "title": value["title"], "names": value["names"], "drawn": value["drawn"]}
+    return o.Roll(run.id, beat.spec.id, value["faces"], value["outcome"], beat.end, look)
 
 
 class BeatsDue:
@@ -232,17 +243,16 @@ class Stage:
 
     def _strike(self, run: Run, beat: RunBeat) -> None:
         spec, act = beat.spec, KINDS[beat.spec.kind].act
-        if act in ("rolls", "fires"):
+        if act in ("rolls", "draws", "fires"):
             self._came(run)
-        if act == "rolls":
-            value = beat.value
-            self.night.emit(o.Roll(run.id, spec.id, value["faces"], value["outcome"], beat.end, spec.look))
+        if act in ("rolls", "draws"):
+            self.night.emit(rolled(run, beat))
         elif act == "fires":
             if run.depth + 1 > DEPTH:
                 self.night.emit(o.Fail(run.id, spec.id, f"cues call each other more than {DEPTH} deep"))
                 return
             self.night.emit(o.Strike(run.id, spec.id, spec.kind, beat.value))
-            self.callee.fired(run, spec.id, beat.value)
+            self.callee.fired(run, spec.id, beat.value, run.whose(beat))
         elif self._is_away(beat):
             if self.night.rules < 4:
                 beat.failed = GEAR_AWAY
@@ -258,6 +268,10 @@ class Stage:
         spec = beat.spec
         self._came(run)
         kind, value = KINDS[spec.kind], beat.value
+        if kind.act == "gives" and not run.tried:
+            self.callee.give(run, value["viewer"], value["name"], value["give"])
+        elif kind.act == "wins" and not run.tried:
+            self.night.emit(o.Won(run.id, spec.id, value["viewer"], value["name"], value["what"]))
         if kind.act == "counts":
             name, add = value["name"], value["add"]
             value = beat.value = {**value, "count": self.resolver.counts[name] + add}
@@ -265,7 +279,7 @@ class Stage:
             if run.depth + 1 > DEPTH:
                 self.night.emit(o.Fail(run.id, spec.id, f"cues call each other more than {DEPTH} deep"))
             elif not run.tried:  # A try counts for nobody.
-                self.callee.count_up(name, add, run=run)
+                self.callee.count_up(name, add, run=run, viewer=run.whose(beat))
             return
         self.night.emit(o.Strike(run.id, spec.id, spec.kind, kind.first(value)))
 
@@ -449,6 +463,8 @@ class Stage:
         for beat in run.beats:
             if beat.spec.id == release.beat and beat.state == UP:
                 beat.end = self.night.now
+                if KINDS[beat.spec.kind].act in ("rolls", "draws"):
+                    self.night.emit(o.Prolong(run.id, beat.spec.id, beat.end))
                 self._take_down(run, beat)
         self._replan(run, self.night.now)
         self._end_beats(run, self.night.now)

@@ -26,7 +26,7 @@ from cuejar.core.rules.door import Text
 from cuejar.core.rules.run import Run
 from cuejar.core.rules.score import RunBeat, Score
 
-VERSION = 4
+VERSION = 5
 SPEECH_GRACE_MS = 21_000
 """Slightly more than the maximum time for making a speech: a failure is reported before that."""
 
@@ -38,7 +38,7 @@ KEPT: dict[str, set[str]] = {
     "waiting": {"lanes", "solo"},
     "surroundings": {"holds", "away", "resolver", "media"},
     "tickets": {"told", "held_off"},
-    "resolver": {"seed", "jars", "counts", "cue_counts", "by_viewer", "sources", "catalogues"},
+    "resolver": {"seed", "jars", "counts", "cue_counts", "by_viewer", "sources", "catalogues", "crowd", "purse"},
 }  # fmt: skip
 MADE: dict[str, set[str]] = {
     "night": set(),
@@ -104,6 +104,7 @@ def _run(run: Run, scores: Mapping[str, Score]) -> JsonObject:
     row = {name: getattr(run, name) for name in _PLAIN}
     row["speech_ms"] = dict(run.speech_ms)
     row["viewer"], row["caller"], row["text"] = _viewer(run.viewer), _viewer(run.caller), list(run.text)
+    row["drawn"] = _viewer(run.drawn)
     row["cue"] = run.score.id
     if run.score is not scores.get(run.score.id):
         row["as_it_was"] = [
@@ -126,7 +127,7 @@ def _run_from(row: JsonObject, engine: Engine) -> Run:
         if name in row:
             setattr(run, name, row[name])
     run.viewer, run.caller = _viewer_from(row["viewer"]), _viewer_from(row["caller"])
-    run.text = Text(*row["text"])
+    run.text, run.drawn = Text(*row["text"]), _viewer_from(row.get("drawn"))
     for spec, (own, start, end, state, value, sets, failed, *away) in zip(
         score.at_speed(run.speed), row["beats"], strict=False
     ):
@@ -220,7 +221,7 @@ def _newer(data: JsonObject) -> JsonObject:
                 "heard": data.get("heard", []),
             },
         }
-    if data["version"] not in (2, 3, VERSION):
+    if data["version"] not in (2, 3, 4, VERSION):
         raise ValueError(f"a snapshot of version {data['version']}; only those up to {VERSION} are known here")
     return dict(data)
 

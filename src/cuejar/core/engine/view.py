@@ -14,7 +14,8 @@ from cuejar.core.book.book import Book, Cue
 from cuejar.core.engine.asking import Answer, Asked, would_get_in
 from cuejar.core.engine.dues import ClockCall
 from cuejar.core.engine.engine import Engine
-from cuejar.core.engine.rows import BeatUp, HeldRow, LaneState, PadNow, RunningRow, WaitingRow
+from cuejar.core.engine.rows import BeatUp, HeldRow, InTheDraw, LaneState, PadNow, RunningRow, WaitingRow
+from cuejar.core.engine.stage import rolled
 from cuejar.core.engine.state import draft_of
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
@@ -23,7 +24,9 @@ from cuejar.core.facts.paths import combined, read_path
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.catalogue import Catalogues
 from cuejar.core.parts.base import ms
+from cuejar.core.rules.crowd import shares_now
 from cuejar.core.rules.door import Failed, cools_until
+from cuejar.core.rules.draw import JarState
 from cuejar.core.rules.holds import Property
 from cuejar.core.rules.lanes import Lane
 from cuejar.core.rules.openings import SET
@@ -153,6 +156,18 @@ class View:
         """The contents of jar folders, by the ids of the jars."""
         return self._engine.resolver.jars.folders
 
+    def in_the_draw(self, jar: str) -> list[InTheDraw]:
+        """Returns who would be in a draw from a jar of viewers now. Raises KeyError: there is no such jar."""
+        resolver = self._engine.resolver
+        those = resolver.lengths.jars[jar]
+        found = resolver.entrants(those)
+        state = resolver.jars.states.get(jar) or JarState()
+        odds = shares_now(found, those.rule, state)
+        return [
+            InTheDraw(viewer, weight, share, state.times.get(viewer.id, 0))
+            for (viewer, weight), share in zip(found, odds, strict=True)
+        ]
+
     def is_lost(self, gear: str) -> bool:
         return gear in self._around.away.lost
 
@@ -188,9 +203,8 @@ class View:
                 spec = beat.spec
                 if spec.way == "shown":
                     shown.append(o.Show(run.id, spec.id, spec.kind, beat.value, beat.end, beat.start or 0, spec.look))
-                elif KINDS[spec.kind].act == "rolls":
-                    value = beat.value
-                    shown.append(o.Roll(run.id, spec.id, value["faces"], value["outcome"], beat.end, spec.look))
+                elif KINDS[spec.kind].act in ("rolls", "draws"):
+                    shown.append(rolled(run, beat))
         return shown
 
     def held(self) -> list[HeldRow]:

@@ -112,10 +112,11 @@ class Raid:
 
 @dataclass(frozen=True, slots=True)
 class Present:
-    """Viewers are watching now, as a channel reports from time to time."""
+    """Viewers are watching now, as a channel reports from time to time; ``left`` are the ids of those who went."""
 
     __pydantic_config__ = _STRICT
-    viewers: Annotated[tuple[Viewer, ...], Field(max_length=1_000)]
+    viewers: Annotated[tuple[Viewer, ...], Field(max_length=1_000)] = ()
+    left: Annotated[tuple[Key, ...], Field(max_length=1_000)] = ()
     kind: Literal["present"] = "present"
 
 

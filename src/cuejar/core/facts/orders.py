@@ -135,7 +135,9 @@ class Roll(NamedTuple):
 
 
 class Draw(NamedTuple):
-    """The result of a draw, with its weights and the numbers that decided, so that it can be checked."""
+    """The result of a draw, with its weights and the numbers that decided, so that it can be checked; for a draw of
+    viewers also the seed of its one number.
+    """
 
     run: str
     beat: str
@@ -143,6 +145,17 @@ class Draw(NamedTuple):
     weights: list[tuple[str, float]]
     numbers: list[float]
     drawn: list[str]
+    seed: str = ""
+
+
+class Won(NamedTuple):
+    """A viewer has won something; it stands in the list of winners."""
+
+    run: str
+    beat: str
+    viewer: str
+    name: str
+    prize: str
 
 
 class Drop(NamedTuple):
@@ -207,6 +220,7 @@ Order = (
     | Strike
     | Roll
     | Draw
+    | Won
     | Drop
     | Finish
     | Fail

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Generic, Literal, NamedTuple, Protocol, TypeVar
 
-from cuejar.core.facts.happenings import MediaFacts, PropertyValue, Renamed, Shown
+from cuejar.core.facts.happenings import MediaFacts, PropertyValue, Renamed, Shown, Viewer
 from cuejar.core.facts.paths import Family, path_of
 from cuejar.core.kinds.gear import kind_of, things_of
 from cuejar.core.measures.catalogue import Catalogues, NotThere
@@ -24,8 +24,10 @@ from cuejar.core.parts.steps import Beat, ForLoops, FromFile, FromJar
 Way = Literal["shown", "hold", "strike"]
 Noticed = Literal["seen", "heard", "felt", "held"]
 """How a beat counts in the figures of a night while it is up."""
-Act = Literal["sends", "rolls", "fires", "counts"]
-"""What happens at a strike: it is sent to whoever does it, an outcome is rolled, a cue is fired, a count goes up."""
+Act = Literal["sends", "rolls", "draws", "fires", "counts", "gives", "wins"]
+"""What happens at a strike: it is sent to whoever does it, an outcome is rolled, a viewer is drawn, a cue is fired, a
+count goes up, points are given, somebody wins.
+"""
 Fields = str
 """Names of fields with spaces between them."""
 
@@ -80,6 +82,14 @@ class Resolving(Protocol):
         """Who called; empty: nobody."""
 
     @property
+    def person(self) -> Viewer | None:
+        """Whom the beat is for: who called, or who was drawn."""
+
+    @property
+    def has_points(self) -> bool:
+        """Whether there are points of ours."""
+
+    @property
     def number(self) -> int | None:
         """The number in the viewer's text, if the door read one."""
 
@@ -119,6 +129,9 @@ class Resolving(Protocol):
 
     def reckoned_ms(self, text: str, part: str | None) -> int:
         """Returns the estimated length of a speech that is still being made."""
+
+    def draw_viewer(self, beat: StartingBeat, jar: str | None) -> tuple[list[str], JsonObject | None]:
+        """Returns names from the draw for show, and who was drawn, with id and name; None: nobody is there."""
 
     def roll(self, beat: StartingBeat, rolled: Beat) -> tuple[list[int], str]:
         """Returns the faces and the outcome of a chance beat."""
@@ -282,7 +295,9 @@ def _same(beat: JsonObject, renamed: Renamed) -> JsonObject:
     return beat
 
 
-LOOK_FIELDS = frozenset({"id", "kind", "start", "length", "only_if", "media", "text", "outcomes", "dice", "pattern"})
+LOOK_FIELDS = frozenset(
+    {"id", "kind", "start", "length", "only_if", "whose", "media", "text", "outcomes", "dice", "pattern"}
+)
 """Fields of a beat that don't affect how it looks and sounds."""
 
 
@@ -388,7 +403,7 @@ SEEN, HEARD = frozenset[Noticed](["seen"]), frozenset[Noticed](["heard"])
 FELT, HELD = frozenset[Noticed](["felt"]), frozenset[Noticed](["held"])
 
 # Fields that several kinds have
-SUDDEN: Fields = "id kind start only_if unless length"
+SUDDEN: Fields = "id kind start only_if unless whose length"
 COMMON: Fields = f"{SUDDEN} fade_in_s fade_out_s"
 VISIBLE: Fields = f"{COMMON} place layer opacity corner flip enter leave overlays"
 AUDIBLE: Fields = f"{COMMON} volume duck overlays"

@@ -17,6 +17,7 @@ from cuejar.core.kinds import (
     clip,
     count,
     do,
+    draw,
     filter,
     fire,
     haptics,
@@ -24,6 +25,7 @@ from cuejar.core.kinds import (
     keys,
     light,
     picture,
+    points,
     reply,
     reward,
     scene,
@@ -33,6 +35,7 @@ from cuejar.core.kinds import (
     tap,
     throw,
     voice,
+    win,
 )
 from cuejar.core.kinds import (
     set as set_,
@@ -42,7 +45,7 @@ from cuejar.core.parts.steps import FromJar
 
 MODULES = (
     picture, clip, sound, speech, caption, bar, burst, throw, haptics, scene, source, filter, light, avatar, voice, keys, set_, reward, tap,
-    do, hook, count, reply, fire, chance,
+    do, hook, count, reply, fire, chance, draw, points, win,
 )  # fmt: skip
 KINDS: dict[str, Kind[Any]] = {module.KIND.name: module.KIND for module in MODULES}
 """Every kind by its name, in order; each knows its own class of beat."""
@@ -72,7 +75,10 @@ AnyBeat = Annotated[
     | count.CountBeat
     | reply.ReplyBeat
     | fire.FireBeat
-    | chance.ChanceBeat,
+    | chance.ChanceBeat
+    | draw.DrawBeat
+    | points.PointsBeat
+    | win.WinBeat,
     Field(discriminator="kind"),
 ]
 

@@ -141,6 +141,9 @@ class Beat(Model):
     start: Start = Start()
     only_if: list[Condition] = []
     unless: bool = Field(False, description="only if not all conditions hold")
+    whose: Literal["caller", "drawn"] = Field(
+        "caller", description="the viewer it is for: who called, or who was drawn"
+    )
 
 
 class Timed(Beat):

@@ -25,17 +25,22 @@ from cuejar.core.parts.base import Random
 
 @dataclass(slots=True)
 class JarState:
-    """A jar's memory between draws: the last entry, and the rest of its bag."""
+    """A jar's memory between draws: the last entry, and the rest of its bag; of a jar of viewers, who
+    had their turn, and how often each was drawn.
+    """
 
     last: str | None = None
     bag: list[str] = field(default_factory=list)
     filled_with: list[list[str | float]] = field(default_factory=list)
+    had: list[str] = field(default_factory=list)
+    times: dict[str, int] = field(default_factory=dict)
 
 
 Weights = Sequence[tuple[str, float]]
 
 
-def _pick(weights: Weights, number: float) -> int:
+def pick(weights: Weights, number: float) -> int:
+    """Returns the index of the entry that a number from 0 up to 1 falls on."""
     mark = number * sum(w for _, w in weights)
     for i, (_, weight) in enumerate(weights):
         mark -= weight
@@ -87,7 +92,7 @@ def draw(weights: Weights, rule: str, state: JarState, random: Random, count: in
             fresh = left
             if rule == "no_repeat" and not drawn:
                 fresh = [(value, weight) for value, weight in left if value != state.last] or left
-            value = fresh[_pick(fresh, random())][0]
+            value = fresh[pick(fresh, random())][0]
             drawn.append(value)
             left = [(other, weight) for other, weight in left if other != value]
     if drawn:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import random
 from collections.abc import Callable
 
@@ -24,11 +25,11 @@ class Run:
     nothing to come; far away while that is unknown. ``lane`` is the one in which it runs. ``place`` is where it stands
     in its line (`core.line`), while it waits. ``came`` says whether anything of it was really done; ``paid`` is its
     price in points of ours, until then. ``stream`` is the number of the stream in which it was let in (0: off air).
-    ``luck`` seeds its random numbers, with the book's seed.
+    ``luck`` seeds its random numbers, with the book's seed. ``drawn`` is the viewer whom it has drawn last.
     """
 
     __slots__ = (
-        "admitted_at", "beats", "behind", "call", "caller", "came", "cap_at", "depth", "ends_at", "facts", "forced", "head", "id",
+        "admitted_at", "beats", "behind", "call", "caller", "came", "cap_at", "depth", "drawn", "ends_at", "facts", "forced", "head", "id",
         "lane", "luck", "next_at", "number", "paid", "place", "rank", "redemption", "score", "speech_ms", "speed", "started_at",
         "stream", "text", "tried", "viewer", "wait_until",
     )  # fmt: skip
@@ -39,6 +40,7 @@ class Run:
     ) -> None:  # fmt: skip
         self.id, self.number, self.score, self.call = id, number, score, call
         self.redemption, self.viewer, self.caller = redemption, viewer, caller
+        self.drawn: Viewer | None = None
         self.text = NO_TEXT
         self.facts: JsonObject = {}
         self.admitted_at = self.wait_until = self.stream = 0
@@ -62,6 +64,10 @@ class Run:
     @property
     def viewer_id(self) -> str:
         return self.viewer.id if self.viewer is not None else ""
+
+    def whose(self, beat: RunBeat) -> Viewer | None:
+        """Returns the viewer whom one of its beats is for."""
+        return self.drawn if beat.spec.beat.whose == "drawn" else self.viewer
 
     @property
     def takes_room(self) -> bool:
@@ -93,3 +99,8 @@ def random_of(seed: int, run: Run, rules: int) -> Callable[[], float]:
     if rules < 4:
         return random.Random(seed * 1_000_003 + run.number).random
     return random.Random(f"{seed}/{run.score.id}/{run.luck}").random
+
+
+def seed_of(seed: int, run: Run, beat: str) -> str:
+    """Returns the seed of a draw that can be shown to anybody: it says nothing of any other draw."""
+    return hashlib.sha256(f"{seed}/{run.score.id}/{run.luck}/{run.number}/{beat}".encode()).hexdigest()[:32]

@@ -105,7 +105,11 @@ class Spec:
         media = getattr(beat, "media", None)
         self.file = media.file if isinstance(media, FromFile) and kind.resolve is show_media else None
         self.sets = kind.sets
-        self.settled = not beat.only_if and (self.sets is not None or (self.file is not None and self.own is not None))
+        self.settled = (
+            not beat.only_if
+            and beat.whose == "caller"
+            and (self.sets is not None or (self.file is not None and self.own is not None))
+        )
         self.look: JsonObject = {}
         if self.way == "shown" or kind.look is not look_of:
             self.look = kind.look(beat)

@@ -109,6 +109,11 @@ def _everywhere(snag: Snag, cue: Cue) -> Mend | None:
     return Mend(snag.beat, {"overlays": []}, False) if snag.key else None
 
 
+def _for_the_caller(snag: Snag, cue: Cue) -> Mend | None:
+    beat = next((one for one in cue.beats if one.id == snag.beat), None)
+    return Mend(snag.beat, {"whose": "caller"}, False) if beat is not None and beat.whose == "drawn" else None
+
+
 MENDS: dict[str, Callable[[Snag, Cue], Mend | None]] = {
     "sound_outlasts_picture": _to_end,
     "lost_name": _nearest,
@@ -117,6 +122,7 @@ MENDS: dict[str, Callable[[Snag, Cue], Mend | None]] = {
     "no_hit": _last_hit,
     "never_text": _without_text,
     "before_chance": _after_chance,
+    "nobody_drawn": _for_the_caller,
     "filter_off": _meanwhile(_filter_on),
     "scene_away": _meanwhile(_scene_on),
     "lamps_dark": _lit,

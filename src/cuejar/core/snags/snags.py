@@ -21,7 +21,7 @@ from cuejar.core.parts.steps import Beat, FromFile, FromJar
 from cuejar.core.rules.score import Lengths, Score, ranges
 from cuejar.core.snags.context import Check, CheckContext, Snag
 from cuejar.core.snags.gearsnags import anchored, gear_there
-from cuejar.core.snags.unseen import before_chance, hidden_hold, never_text, unheard, unknown_scene
+from cuejar.core.snags.unseen import before_chance, hidden_hold, never_text, nobody_drawn, unheard, unknown_scene
 
 
 def _files(beat: Beat, context: CheckContext) -> list[str]:
@@ -46,11 +46,12 @@ def _lost_file(cue: Cue, context: CheckContext) -> Iterator[Snag]:
 
 def _empty_jar(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     for beat in cue.beats:
-        for key in ("media", "text", "colour", "cue"):
-            source = getattr(beat, key, None)
-            if not isinstance(source, FromJar):
+        sources = [getattr(beat, key, None) for key in ("media", "text", "colour", "cue")]
+        named = [ref.id for ref in KINDS[beat.kind].refs(beat) if ref.what == "jar"]
+        for name in [*(source.jar for source in sources if isinstance(source, FromJar)), *named]:
+            jar = context.lengths.jars[name]
+            if jar.kind == "viewers" and jar.draws.who != "list":
                 continue
-            jar = context.lengths.jars[source.jar]
             if not jar.folder and not any(entry.on and entry.weight > 0 for entry in jar.entries):
                 what = f"The jar “{jar.name or jar.id}” has nothing that can be drawn."
                 yield Snag("empty_jar", "error", cue.id, beat.id, what, "Add an entry to the jar.")
@@ -184,6 +185,7 @@ CHECKS: dict[str, Check] = {
     "text_not_asked": _text_not_asked,
     "never_text": never_text,
     "before_chance": before_chance,
+    "nobody_drawn": nobody_drawn,
     "unknown_scene": unknown_scene,
     "hidden_hold": hidden_hold,
     "unheard": unheard,

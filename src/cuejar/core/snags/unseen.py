@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from typing import Literal
 
@@ -12,6 +13,7 @@ from cuejar.core.parts.steps import Condition
 from cuejar.core.rules.score import Score, ranges
 from cuejar.core.snags.context import CheckContext, Snag
 
+_NAMES_DRAWN = re.compile(r"\{\{\s*drawn\.(name|times|picture)\b")
 WORDLESS = {
     "follow": "A follow",
     "raid": "A raid",
@@ -39,15 +41,35 @@ def before_chance(cue: Cue, context: CheckContext) -> Iterator[Snag]:
     chances = {outcome.id: beat for beat in cue.beats for outcome in KINDS[beat.kind].outcomes(beat)}
     if not chances:
         return
+    draw = next((beat for beat in cue.beats if KINDS[beat.kind].act == "draws"), None)
     spans = {span.beat: span for span in ranges(Score(cue, context.book), context.lengths)}
     for beat in cue.beats:
-        for condition in beat.only_if:
-            chance = chances.get(condition.rolled or "")
-            if chance is None or spans[beat.id].start.shortest >= spans[chance.id].end.shortest:
+        asked = [chances.get(condition.rolled or "") for condition in beat.only_if]
+        for chance in [*asked, draw if beat.whose == "drawn" else None]:
+            if chance is None or chance is beat or spans[beat.id].start.shortest >= spans[chance.id].end.shortest:
                 continue
             what = f"“{beat.id}” depends on “{chance.id}” but starts before its result, so it gives the result away."
             yield Snag("before_chance", "warning", cue.id, beat.id, what, f"Start it after “{chance.id}”.", chance.id)
             break
+
+
+def nobody_drawn(cue: Cue, context: CheckContext) -> Iterator[Snag]:
+    """Finds what is for a drawn viewer in a cue that draws nobody, and what gives points where there are none."""
+    acts = {beat.id: KINDS[beat.kind].act for beat in cue.beats}
+    draws = "draws" in acts.values()
+    for beat in cue.beats:
+        if not draws and (beat.whose == "drawn" or names_drawn(beat)):
+            what = f"“{beat.id}” is for a drawn viewer, but this cue draws nobody."
+            yield Snag("nobody_drawn", "error", cue.id, beat.id, what, "Add a draw, or choose the caller.")
+        if acts[beat.id] == "gives" and not context.book.points.on:
+            what = f"“{beat.id}” gives points, but Cue Jar’s own points are off."
+            yield Snag("points_off", "error", cue.id, beat.id, what, "Switch them on under Viewers.")
+
+
+def names_drawn(beat: object) -> bool:
+    """Returns whether a beat's words name the drawn viewer."""
+    words = (getattr(beat, key, None) for key in ("text", "what", "title"))
+    return any(isinstance(said, str) and _NAMES_DRAWN.search(said) is not None for said in words)
 
 
 def _scenes(cue: Cue) -> Iterator[tuple[str, str]]:
