@@ -116,7 +116,7 @@ print(effect(book.cues[0], None))
 """,
     )
     assert said.splitlines() == ["['owlpost, mind the gap']", "['whistles {{viewer}}, mind the gap']", "Whistles"]
-    said = copy.named("tests/core/test_docs.py::test_every_kind_of_beat_is_documented")
+    said = copy.named("tests/test_docs.py::test_every_kind_of_beat_is_documented")
     assert "whistle" in said and "1 failed" in said, (
         "docs/reference/beats.md is the third place, its file in the web the last"
     )
@@ -164,7 +164,7 @@ print(verdict.verdict, verdict.reason, verdict.detail, [check.check for check in
 """,
     )
     assert said.split("\n")[0] == "turned_away no_moon not yet ['moon']"
-    assert "no_moon" in copy.named("tests/core/test_docs.py::test_every_reason_and_entry_is_documented")
+    assert "no_moon" in copy.named("tests/test_docs.py::test_every_reason_and_entry_is_documented")
     assert len(copy.places) + 1 <= 4
 
 

@@ -226,6 +226,15 @@ CASES: list[Case] = [
     Case("GET", "/api/ledger.csv", says="at,call,kind"),
     Case("GET", "/api/ledger.csv?since=-1", 422, says="since"),
     Case("GET", "/api/ledger.jsonl?cue=red", says="specversion"),
+    Case("GET", "/api/draws", says="[]"),
+    Case("GET", "/api/draws?line=", 422, says="line"),
+    # Winners
+    Case("GET", "/api/winners", says='"waiting":0,"total":0'),
+    Case("GET", "/api/winners?limit=0", 422, says="limit"),
+    Case("GET", "/api/winners.csv", says="at,viewer,name,what,cue,given"),
+    Case("PUT", "/api/winners/1/prize", 404, {"given": True}, "not on the list of winners"),
+    Case("PUT", "/api/winners/1/prize", 422, {}, "given"),
+    Case("DELETE", "/api/winners/1/prize", 404, says="not on the list of winners"),
     # Overlays
     Case("GET", "/api/overlays"),
     Case("POST", "/api/overlays/stream/link", says="/overlay/"),

@@ -40,6 +40,7 @@ from cuejar.api import (
     speech,
     tickets,
     viewers,
+    winners,
 )
 from cuejar.api.described import described
 from cuejar.api.shapes import Shape
@@ -103,6 +104,7 @@ def create_app(studio: Studio | None, port: int, beside: Sequence[PadsServer] = 
         rewards,
         tickets,
         viewers,
+        winners,
         building,
         carry,
         cues,

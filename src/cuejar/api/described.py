@@ -41,6 +41,7 @@ TAGS = {
     "snags": "Snags: what is wrong in the book",
     "speech": "Voices, and texts read aloud",
     "viewers": "Viewers: points, blocks, forgetting",
+    "winners": "Winners: who won what, and whether they have it",
 }
 
 SECURITY = {

@@ -35,12 +35,18 @@ from cuejar.studio import Studio
 router = APIRouter(prefix="/api/jars", tags=["jars"])
 Form = Literal["m3u8", "csv", "list", "gpl"]
 MOST_SEEN = 40
+MOST_CURVES = 300
+"""Of how many viewers each is listed, with how soon all are drawn."""
 
 
 class EntryOdds(Shape):
-    """One entry: its share of one draw and of many; ``can`` says whether it can be drawn now."""
+    """One entry: its share of the next draw and of many; ``can`` says whether it can be drawn now. Of a viewer: their
+    name, and how often they were drawn.
+    """
 
     value: str
+    name: str = ""
+    times: int = 0
     weight: float
     can: bool
     share: float
@@ -48,9 +54,12 @@ class EntryOdds(Shape):
 
 
 class Odds(Shape):
-    """``seen``: the chance of having seen each entry (in order) after 1, 2, … draws; ``mean_until_all`` may be unknown."""
+    """``seen``: the chance of having seen each entry (in order) after 1, 2, … draws, if it is known; ``mean_until_all``
+    may be unknown. ``total``: how many there are, if not all are listed.
+    """
 
     entries: list[EntryOdds]
+    total: int | None = None
     seen: list[list[float]]
     mean_until_all: float | None
 
@@ -87,6 +96,8 @@ def _can(studio: Studio, jar: Jar) -> list[tuple[str, float]]:
 
 @router.get("/{jar_id}/odds")
 async def odds(studio: TheStudio, jar: TheJar) -> Odds:
+    if jar.kind == "viewers":
+        return _viewers_odds(studio, jar)
     can = _can(studio, jar)
     weights = [weight for _, weight in can]
     once, often = shares(weights), long_run(weights, jar.rule)
@@ -103,9 +114,36 @@ async def odds(studio: TheStudio, jar: TheJar) -> Odds:
     return Odds(entries=entries, seen=seen, mean_until_all=mean_until_all(weights, jar.rule))
 
 
+def _viewers_odds(studio: Studio, jar: Jar) -> Odds:
+    """Returns the odds of whoever could be drawn now. In a bag of viewers each has one turn, whatever their weights."""
+    there = studio.runner.view.in_the_draw(jar.id)
+    weights = [1.0 if jar.rule == "bag" else one.weight for one in there]
+    often = long_run(weights, jar.rule)
+    entries = [
+        EntryOdds(
+            value=one.viewer.id,
+            name=one.viewer.name,
+            times=one.times,
+            weight=one.weight,
+            can=one.share > 0,
+            share=one.share,
+            long_run=often[i],
+        )
+        for i, one in enumerate(there)
+    ]
+    if len(there) > MOST_CURVES:
+        return Odds(entries=entries[:MOST_CURVES], seen=[], mean_until_all=None, total=len(there))
+    # Who comes first in a bag follows from the weights; when all had their turn doesn't.
+    uneven = jar.rule == "bag" and len({one.weight for one in there}) > 1
+    seen = [] if uneven else seen_after(weights, jar.rule, MOST_SEEN)
+    return Odds(entries=entries, seen=seen, mean_until_all=mean_until_all(weights, jar.rule), total=len(there))
+
+
 @router.post("/{jar_id}/draw")
 async def try_draws(studio: TheStudio, jar: TheJar, body: DrawIn) -> list[Drawn]:
     """Draws many times to look at the result; the jar remembers nothing of it."""
+    if jar.kind == "viewers":
+        raise Refused(409, "Viewers are only drawn by a cue.", "Try the cue.")
     can = _can(studio, jar)
     if not can:
         raise Refused(409, "Nothing in this jar can be drawn.", "Add an entry first.")

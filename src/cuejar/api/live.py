@@ -16,6 +16,7 @@ from cuejar.core.engine.night import Timed
 from cuejar.core.engine.rows import HeldRow
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.kinds.chance import ChanceBeat
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.rules.chance import possible
 from cuejar.core.rules.pads import endings
@@ -86,7 +87,7 @@ def refuse_impossible(cue: Cue, rolled: dict[str, str]) -> None:
             chances = [b.id for b in cue.beats if KINDS[b.kind].outcomes(b)]
             there = f"Choose one of {', '.join(chances)}." if chances else "It doesn’t roll anything."
             raise Refused(422, f"“{cue.name}” has no roll “{beat_id}”.", there)
-        can = possible(beat)
+        can = possible(beat) if isinstance(beat, ChanceBeat) else [one.id for one in KINDS[beat.kind].outcomes(beat)]
         if outcome not in can:
             raise Refused(422, f"“{outcome}” isn’t an outcome of “{beat_id}”.", f"Choose one of {', '.join(can)}.")
 

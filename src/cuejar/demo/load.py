@@ -81,6 +81,66 @@ def _dice() -> dict[str, Any]:
     }
 
 
+def _signalman() -> dict[str, Any]:
+    """Draws somebody on the platform, and rolls two dice for them: on a double they are signalman of the night."""
+    drawn = {"whose": "drawn", "start": {"after": "draw"}}
+    rolled = {"whose": "drawn", "start": {"after": "dice"}}
+    low = {"kind": "caption", "length": {"s": 5}, "place": {"x": 0.15, "y": 0.8, "w": 0.7, "h": 0.12}}
+    return {
+        "id": "signalman-of-the-night",
+        "name": "Signalman of the night",
+        "tags": ["yard"],
+        "pad": {"colour": "straw", "mark": "signal"},
+        "calls": [{"kind": "chat", "match": "is", "text": "!signalman"}],
+        "door": {"cooldown_s": 60},
+        "lane": "yard",
+        "beats": [
+            {
+                "id": "draw",
+                "kind": "draw",
+                "jar": "platform",
+                "title": "Signalman of the night",
+                "spin_s": 4,
+                "place": {"x": 0.2, "y": 0.28, "w": 0.6, "h": 0.26},
+            },
+            {
+                "id": "dice",
+                "kind": "chance",
+                "dice": {"count": 2},
+                "spin_s": 2.5,
+                "outcomes": [
+                    {"id": "double", "name": "A double", "when": "pair"},
+                    {"id": "none", "name": "No double"},
+                ],
+                "place": {"x": 0.35, "y": 0.26, "w": 0.3, "h": 0.4},
+                **drawn,
+            },
+            {
+                **low,
+                "id": "wins",
+                "text": "{{viewer}} is the signalman of the night!",
+                "only_if": [{"rolled": "double"}],
+                **rolled,
+            },
+            {
+                "id": "prize",
+                "kind": "win",
+                "what": "A signal lamp, painted by hand",
+                "only_if": [{"rolled": "double"}],
+                **rolled,
+            },
+            {**low, "id": "next-time", "text": "Not tonight, {{viewer}}", "only_if": [{"rolled": "none"}], **rolled},
+            {
+                **low,
+                "id": "nobody",
+                "text": "Nobody on the platform",
+                "start": drawn["start"],
+                "only_if": [{"rolled": "nobody"}],
+            },
+        ],
+    }
+
+
 def _broadcast() -> list[dict[str, Any]]:
     """Adds scenes, sources and filters of the demo, each of which goes back by itself."""
     colour = {"need": True, "kind": "colour"}
@@ -332,13 +392,21 @@ def demo_book() -> dict[str, Any]:
                 "kind": "media",
                 "rule": "no_repeat",
                 "entries": [{"value": p} for p in posters],
-            }
+            },
+            {
+                "id": "platform",
+                "name": "On the platform",
+                "kind": "viewers",
+                "rule": "bag",
+                "draws": {"within_min": 20, "weights": {"member": 2}},
+            },
         ],
         "cues": [
             *_broadcast(),
             *outside.cues(),
             _ask(),
             _dice(),
+            _signalman(),
             {
                 "id": "steam-whistle",
                 "name": "Steam whistle",

@@ -69,7 +69,7 @@ MOST_NAMED = 50
 """How many waiting runs, holds or reviews are listed."""
 MOST_TEXT = 120
 LINES_A_MESSAGE = 15
-ORDER = ("start", "draw", "roll", "fail", "drop", "finish")
+ORDER = ("start", "draw", "roll", "fail", "won", "drop", "finish")
 """The order of a run's notes of the same instant."""
 
 
@@ -79,7 +79,7 @@ def ledger_lines(session: Session, rows: Sequence[LedgerRow]) -> list[LedgerLine
     notes: dict[str, list[dict[str, Any]]] = {}
     found = session.scalars(select(NoteRow).where(NoteRow.run.in_(runs))).all()
     for note in sorted(found, key=lambda note: (note.at, ORDER.index(note.what))):
-        notes.setdefault(note.run, []).append({"what": note.what, "at": note.at, **note.data})
+        notes.setdefault(note.run, []).append({"what": note.what, "at": note.at, **_short(note.data)})
     names = [column.name for column in LedgerRow.__table__.columns if column.name not in ("at", "wall", "trace")]
     return [
         LedgerLine(
@@ -97,6 +97,12 @@ def ledger_lines(session: Session, rows: Sequence[LedgerRow]) -> list[LedgerLine
         )
         for row in rows
     ]
+
+
+def _short(note: dict[str, Any]) -> dict[str, Any]:
+    """Returns a note with the number of those who were in a large draw, not with all of them."""
+    weights = note.get("weights", ())
+    return note if len(weights) <= MOST_NAMED else {**note, "weights": [], "among": len(weights)}
 
 
 def lanes_told(view: View, most: int) -> list[LaneState]:

@@ -302,6 +302,12 @@ class Journal:
         wiped(connection)
         connection.execute(text("update viewers set name = '', roles = '[]' where id = :v"), {"v": viewer})
         connection.execute(text("update paid set why = '' where viewer = :v"), {"v": viewer})
+        won = "what = 'won' and json_extract(data, '$.viewer') = :v"
+        connection.execute(text(f"update notes set data = '{{}}' where {won}"), {"v": viewer})
+        connection.execute(
+            text("update winners set what = replace(what, name, ''), name = '' where viewer = :v and name != ''"),
+            {"v": viewer},
+        )
 
 
 def state_before(engine: Engine, happening: h.Happening) -> dict[str, Any] | None:

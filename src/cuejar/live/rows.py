@@ -47,6 +47,7 @@ class Lines:
         self._notes: list[Row] = []
         self._outcomes: list[Row] = []
         self._paid: list[Row] = []
+        self._won: list[Row] = []
         self._seen: dict[str, Row] = {}
         self._touched: dict[str, None] = {}
         self._runs: dict[str, None] = {}
@@ -67,6 +68,8 @@ class Lines:
             self._outcomes.append({"r": order.redemption, "o": order.as_})
             self._touched[order.redemption] = None
         elif (note := _note_of(order, at)) is not None:
+            if isinstance(order, o.Won):
+                self._won.append({**order._asdict(), "what": order.prize, "wall": wall})
             self._notes.append(note)
             self._runs[note["run"]] = None
 
@@ -80,6 +83,7 @@ class Lines:
         connection.executemany(_SEE, self._seen.values())
         connection.executemany(_PAID, self._paid)
         connection.executemany(_NOTE, self._notes)
+        connection.executemany(_WON, self._won)
         connection.executemany(_SETTLE_LINES, self._outcomes)
         of_runs = list(self._runs)
         for i in range(0, len(of_runs), MANY):
@@ -101,6 +105,7 @@ _LINE = _insert(
 )  # fmt: skip
 _NOTE = _insert("notes", "run", "at", "what", "beat", "data")
 _PAID = _insert("paid", "viewer", "at", "what", "call", "wall", "amount", "held", "why")
+_WON = _insert("winners", "run", "beat", "wall", "viewer", "name", "what")
 _OWE = _insert("strikes", "id", "at", "run", "beat", "kind", "value", "state", "problem")
 _SEE = (
     "insert into viewers (id, name, roles, tier, first, last) values (:id, :name, :roles, :tier, :at, :at) "
@@ -115,7 +120,15 @@ _SETTLE_LINES = "update ledger set outcome = :o where call = :r and (verdict != 
 _CONFIRM = "update settlements set confirmed = 1, problem = :p where redemption = :r"
 _STRUCK = "update strikes set state = :s, problem = :p where id = :i"
 _CALLS_OF = "select call from ledger where run in ({})"
-_NOTED = {o.Start: "start", o.Drop: "drop", o.Finish: "finish", o.Fail: "fail", o.Draw: "draw", o.Roll: "roll"}
+_NOTED = {
+    o.Start: "start",
+    o.Drop: "drop",
+    o.Finish: "finish",
+    o.Fail: "fail",
+    o.Draw: "draw",
+    o.Roll: "roll",
+    o.Won: "won",
+}
 
 
 def _ledger_line(at: int, verdict: o.Verdict) -> Row:

@@ -59,6 +59,10 @@ class Who(Body):
     viewer: Name
 
 
+class Comes(Who):
+    left: bool = False
+
+
 class NewMembership(Body):
     viewer: Name
     tier: Annotated[int, Field(ge=1, le=3)] = 1
@@ -256,11 +260,12 @@ def router(channel: Channel) -> APIRouter:
         return body
 
     @api.post("/presence", status_code=204)
-    async def present(body: Who) -> None:
-        """A viewer has the page open; repeated every few minutes."""
+    async def present(body: Comes) -> None:
+        """A viewer has the page open; repeated every few minutes. Or they close it."""
         viewer = channel.viewer(body.viewer)
         if channel.can.presence:
-            channel.tell("present", {"viewers": [public(viewer)]})
+            told = {"viewers": [], "left": [viewer["id"]]} if body.left else {"viewers": [public(viewer)]}
+            channel.tell("present", told)
 
     @api.get("/viewers")
     async def viewers() -> list[dict[str, Any]]:

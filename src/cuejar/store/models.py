@@ -122,7 +122,7 @@ class LedgerRow(Base):
 
 
 class NoteRow(Base):
-    """An event of a run after its verdict: it started, drew, rolled, failed, was dropped, finished."""
+    """An event of a run after its verdict: it started, drew, rolled, failed, somebody won, it was dropped, finished."""
 
     __tablename__ = "notes"
     run: Mapped[str] = mapped_column(String(20), primary_key=True)
@@ -254,6 +254,23 @@ class PaidRow(Base):
     amount: Mapped[float] = mapped_column(Float)
     held: Mapped[int] = mapped_column(Integer)
     why: Mapped[str] = mapped_column(String(200), default="")
+    __table_args__ = {"sqlite_with_rowid": False}
+
+
+class WinnerRow(Base):
+    """Somebody who won something; ``given`` is when they got it (ms since 1970), 0 until then. One that was removed
+    stays, so that it doesn't come back.
+    """
+
+    __tablename__ = "winners"
+    run: Mapped[str] = mapped_column(String(20), primary_key=True)
+    beat: Mapped[str] = mapped_column(String(80), primary_key=True)
+    wall: Mapped[int] = mapped_column(Integer)
+    viewer: Mapped[str] = mapped_column(String(200))
+    name: Mapped[str] = mapped_column(String(200))
+    what: Mapped[str] = mapped_column(String(500))
+    given: Mapped[int] = mapped_column(Integer, default=0)
+    removed: Mapped[int] = mapped_column(Integer, default=0)
     __table_args__ = {"sqlite_with_rowid": False}
 
 

@@ -26,28 +26,41 @@ from cuejar.core.engine.state import without_viewer
 from cuejar.core.facts.gate import MOST_WHOLE, Key, ShortText, Text, Tier, sound_json
 from cuejar.core.nights.recorded import engine_of, recording_of
 from cuejar.core.parts.base import BookError
-from cuejar.store.models import Base, LedgerRow, NightPartRow, NightRow, NoteRow, PaidRow, SettlementRow, ViewerRow
+from cuejar.store.models import (
+    Base,
+    LedgerRow,
+    NightPartRow,
+    NightRow,
+    NoteRow,
+    PaidRow,
+    SettlementRow,
+    ViewerRow,
+    WinnerRow,
+)
 from cuejar.store.nights import A_PART, packed, recorded, unpacked, without
 from cuejar.store.writer import Work, plain
 
-Kind = Literal["ledger", "notes", "settlements", "viewers", "paid", "accounts", "aliases", "counts", "nights"]
+Kind = Literal[
+    "ledger", "notes", "settlements", "viewers", "paid", "accounts", "aliases", "counts", "nights", "winners"
+]
 KINDS: tuple[Kind, ...] = get_args(Kind)
 Part = Literal["calls", "nights", "viewers", "points", "counts"]
 PARTS: dict[Part, tuple[Kind, ...]] = {
     "calls": ("ledger", "notes", "settlements"),
     "nights": ("nights",),
-    "viewers": ("viewers",),
+    "viewers": ("viewers", "winners"),
     "points": ("accounts", "aliases", "paid"),
     "counts": ("counts",),
 }
 """Parts that are imported together, and their files in the zip. The first is counted."""
 FIRST_NIGHT = 1_000_000_000
 """Imported nights are numbered from here on: no journal gets that long."""
-MOST_LINE, MOST_NIGHT = 200_000, 200_000_000
+MOST_LINE, MOST_NIGHT = 600_000, 200_000_000
 """The longest line, and the longest line of a night; in bytes."""
 BATCH = 2_000
 """How many rows are copied in one transaction."""
-NIGHT_PARTS, NIGHT_DEPTH = 20_000_000, 60
+LIMITS: dict[Kind, tuple[int, int]] = {"nights": (20_000_000, 60), "notes": (50_000, 16)}
+"""The largest values and depths of a line, where they are larger than usual: a night, and a draw among many."""
 
 
 class Balances(NamedTuple):
@@ -85,6 +98,7 @@ def written(sessions: sessionmaker[Session], balances: Balances) -> dict[str, It
         "settlements": (row for row in _rows(sessions, SettlementRow) if row["confirmed"]),
         "viewers": (row for row in _rows(sessions, ViewerRow) if row["name"]),
         "paid": _rows(sessions, PaidRow),
+        "winners": _rows(sessions, WinnerRow),
         "accounts": ({"viewer": who, "name": name, "held": n} for who, (name, n) in balances.accounts.items()),
         "aliases": ({"viewer": who, "into": other} for who, other in balances.aliases.items()),
         "counts": ({"count": name, "value": value} for name, value in balances.counts.items()),
@@ -185,6 +199,17 @@ class PaidLine(_Line):
     why: ShortText = ""
 
 
+class WinnerLine(_Line):
+    run: Run
+    beat: ShortText
+    wall: Wall
+    viewer: Key
+    name: ShortText = ""
+    what: Annotated[str, Field(max_length=500)]
+    given: Wall = 0
+    removed: Literal[0, 1] = 0
+
+
 class AccountLine(_Line):
     viewer: Key
     name: ShortText = ""
@@ -220,6 +245,7 @@ LINES: dict[Kind, type[_Line]] = {
     "settlements": SettlementLine,
     "viewers": ViewerLine,
     "paid": PaidLine,
+    "winners": WinnerLine,
     "accounts": AccountLine,
     "aliases": AliasLine,
     "counts": CountLine,
@@ -246,7 +272,7 @@ def gated(zipped: Path, side: Path, most_bytes: int) -> None:
     """
     side.unlink(missing_ok=True)
     engine = create_engine(f"sqlite:///{side}")
-    tables = (LedgerRow, NoteRow, SettlementRow, ViewerRow, PaidRow, NightRow, NightPartRow)
+    tables = (LedgerRow, NoteRow, SettlementRow, ViewerRow, PaidRow, WinnerRow, NightRow, NightPartRow)
     Base.metadata.create_all(engine, tables=[Base.metadata.tables[table.__tablename__] for table in tables])
     engine.dispose()
     left = most_bytes
@@ -279,7 +305,7 @@ def _read(source: IO[bytes], most: int) -> Iterator[bytes | None]:
 
 def _taken(target: sqlite3.Connection, kind: Kind, line: bytes) -> bool:
     """Returns whether a line is readable, and in the side now."""
-    limits = (NIGHT_PARTS, NIGHT_DEPTH) if kind == "nights" else (5_000, 16)
+    limits = LIMITS.get(kind, (5_000, 16))
     try:
         told = LINES[kind].model_validate(sound_json(json.loads(line), *limits))
         if isinstance(told, NightLine):
@@ -321,6 +347,7 @@ _HERE: dict[str, str] = {
     "ledger": "select 1 from here.ledger h where h.call = t.call and h.cue = t.cue and h.at = t.at",
     "settlements": "select 1 from here.settlements h where h.redemption = t.redemption",
     "viewers": "select 1 from here.viewers h where h.id = t.id",
+    "winners": "select 1 from here.winners h where h.wall = t.wall and h.viewer = t.viewer and h.what = t.what",
     "paid": "select 1 from here.paid h where h.viewer = t.viewer and h.at = t.at and h.what = t.what and h.call = t.call",
     "nights": "select 1 from here.nights h where h.wall = t.wall",
 }
@@ -372,7 +399,7 @@ def fitted(side: Path, database: Path, mark: str) -> None:
                 both.execute(f"delete from {table} as t where exists ({same})")
         both.execute("delete from notes where run not in (select run from ledger)")
         both.execute("delete from night_parts where night not in (select first from nights)")
-        for table in ("ledger", "notes"):
+        for table in ("ledger", "notes", "winners"):
             both.execute(
                 f"update {table} set run = substr(? || '.' || run, 1, 20) where run != '' and instr(run, '.') = 0",
                 [mark],
@@ -381,6 +408,10 @@ def fitted(side: Path, database: Path, mark: str) -> None:
         for viewer in forgotten:
             both.execute("update ledger set viewer_name = '', text = '' where viewer = ?", [viewer])
             both.execute("delete from viewers where id = ?", [viewer])
+            told = "update winners set what = replace(what, name, ''), name = '' where viewer = ? and name != ''"
+            both.execute(told, [viewer])
+            won = "what = 'won' and json_extract(data, '$.viewer') = ?"
+            both.execute(f"update notes set data = '{{}}' where {won}", [viewer])
         _renumber(both, forgotten)
         both.commit()
 
@@ -420,7 +451,7 @@ def _forgetting(told: Any, forgotten: list[str]) -> Any:
 
 _TABLES: dict[Part, tuple[str, ...]] = {
     "calls": ("notes", "settlements", "ledger"),
-    "viewers": ("viewers",),
+    "viewers": ("winners", "viewers"),
     "points": ("paid",),
     "nights": ("night_parts", "nights"),
     "counts": (),

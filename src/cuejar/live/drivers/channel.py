@@ -295,10 +295,11 @@ class ChannelDriver:
         elif event.what == "stream":
             self._streamed(read(wire.Stream, event.data, message, sound=True), event)
         elif event.what == "present":
-            if self._runner.view.book.points.on:
-                viewers = read(wire.Present, event.data, message, sound=True).viewers
-                own = (viewer.model_copy(update={"id": joined(self.channel, viewer.id)}) for viewer in viewers)
-                self._runner.put(h.Present(tuple(viewer.fact() for viewer in own)), self._key(event))
+            if self._runner.view.book.asks_who_is_there:
+                told = read(wire.Present, event.data, message, sound=True)
+                own = (viewer.model_copy(update={"id": joined(self.channel, viewer.id)}) for viewer in told.viewers)
+                left = tuple(joined(self.channel, viewer) for viewer in told.left)
+                self._runner.put(h.Present(tuple(viewer.fact() for viewer in own), left), self._key(event))
         elif event.what in wire.CALLS:
             model, made = wire.CALLS[event.what]
             call = made(self._own(read(model, event.data, message, sound=True)))

@@ -55,9 +55,10 @@ class Follow(Said):
 
 
 class Present(Said):
-    """Viewers who are watching now."""
+    """Viewers who are watching now, and the ids of those who left."""
 
-    viewers: Annotated[list[Viewer], Field(max_length=1_000)]
+    viewers: Annotated[list[Viewer], Field(max_length=1_000)] = []
+    left: Annotated[list[Key], Field(max_length=1_000)] = []
 
 
 class Tip(Follow):

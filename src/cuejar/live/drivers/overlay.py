@@ -88,7 +88,8 @@ class Overlays:
         if now is not None:
             told["now"] = now
         if isinstance(order, o.Roll):
-            return ShowTold(kind="chance", value={"faces": order.faces, "outcome": order.outcome}, **told)
+            kind = "draw" if "drawn" in order.look else "chance"
+            return ShowTold(kind=kind, value={"faces": order.faces, "outcome": order.outcome}, **told)
         values = order.value if isinstance(order.value, list) else [order.value]
         told["media"] = [self._source(value) for value in values if isinstance(value, str)]
         if issubclass(KINDS[order.kind].model, Flight):
