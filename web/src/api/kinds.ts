@@ -175,6 +175,27 @@ export const BEAT_KINDS = {
     "gear": null,
     "seen": true,
     "heard": false
+  },
+  "draw": {
+    "way": "strike",
+    "output": "chance",
+    "gear": null,
+    "seen": true,
+    "heard": false
+  },
+  "points": {
+    "way": "strike",
+    "output": "count",
+    "gear": null,
+    "seen": false,
+    "heard": false
+  },
+  "win": {
+    "way": "strike",
+    "output": "count",
+    "gear": null,
+    "seen": false,
+    "heard": false
   }
 } as const
 export type BeatKindName = keyof typeof BEAT_KINDS
@@ -299,7 +320,7 @@ export const AIR_NAMES = {
 } as const
 
 /** Every model that a book is made of. */
-export type BookModel = 'Audience' | 'AvatarBeat' | 'BarBeat' | 'BlockedWord' | 'BodyPlace' | 'Book' | 'BurstBeat' | 'CapWindow' | 'CaptionBeat' | 'ChanceBeat' | 'ChatCall' | 'ClipBeat' | 'ClockCall' | 'Condition' | 'Count' | 'CountBeat' | 'CountCall' | 'Cue' | 'CurvePoint' | 'Dice' | 'DoBeat' | 'Door' | 'Feed' | 'FilterBeat' | 'FireBeat' | 'Fixture' | 'FollowCall' | 'ForLoops' | 'ForSeconds' | 'Frame' | 'FromFile' | 'FromJar' | 'Gear' | 'Group' | 'HandAt' | 'HapticPattern' | 'HapticsBeat' | 'HiddenSnag' | 'HookBeat' | 'HookCall' | 'HookOut' | 'HookPlace' | 'House' | 'Inlet' | 'Jar' | 'JarEntry' | 'KeysBeat' | 'Lane' | 'LightBeat' | 'Manners' | 'MediaEntry' | 'MembershipCall' | 'Outage' | 'Outcome' | 'OverlayEntry' | 'PadCall' | 'PadFace' | 'Part' | 'PictureBeat' | 'Place' | 'Playbill' | 'Points' | 'Price' | 'RaidAt' | 'RaidCall' | 'Reading' | 'ReplyBeat' | 'RestingLook' | 'Reward' | 'RewardBeat' | 'RewardCall' | 'RewardSet' | 'SceneBeat' | 'SceneCall' | 'SetBeat' | 'SoundBeat' | 'SourceBeat' | 'SpeechBeat' | 'Start' | 'StreamCall' | 'TapBeat' | 'Target' | 'TextRule' | 'ThrowBeat' | 'TipCall' | 'Trim' | 'VoiceBeat' | 'WordList'
+export type BookModel = 'Audience' | 'AvatarBeat' | 'BarBeat' | 'BlockedWord' | 'BodyPlace' | 'Book' | 'BurstBeat' | 'CapWindow' | 'CaptionBeat' | 'ChanceBeat' | 'ChatCall' | 'ClipBeat' | 'ClockCall' | 'Condition' | 'Count' | 'CountBeat' | 'CountCall' | 'Cue' | 'CurvePoint' | 'Dice' | 'DoBeat' | 'Door' | 'DrawBeat' | 'Draws' | 'Feed' | 'FilterBeat' | 'FireBeat' | 'Fixture' | 'FollowCall' | 'ForLoops' | 'ForSeconds' | 'Frame' | 'FromFile' | 'FromJar' | 'Gear' | 'Group' | 'HandAt' | 'HapticPattern' | 'HapticsBeat' | 'HiddenSnag' | 'HookBeat' | 'HookCall' | 'HookOut' | 'HookPlace' | 'House' | 'Inlet' | 'Jar' | 'JarEntry' | 'KeysBeat' | 'Lane' | 'LightBeat' | 'Manners' | 'MediaEntry' | 'MembershipCall' | 'Outage' | 'Outcome' | 'OverlayEntry' | 'PadCall' | 'PadFace' | 'Part' | 'PictureBeat' | 'Place' | 'Playbill' | 'Points' | 'PointsBeat' | 'Price' | 'RaidAt' | 'RaidCall' | 'Reading' | 'ReplyBeat' | 'RestingLook' | 'Reward' | 'RewardBeat' | 'RewardCall' | 'RewardSet' | 'SceneBeat' | 'SceneCall' | 'SetBeat' | 'SoundBeat' | 'SourceBeat' | 'SpeechBeat' | 'Start' | 'StreamCall' | 'TapBeat' | 'Target' | 'TextRule' | 'ThrowBeat' | 'TipCall' | 'Trim' | 'VoiceBeat' | 'WinBeat' | 'WordList'
 
 export const DEFAULT_LANE = {
   "id": "main",

@@ -618,6 +618,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/winners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Winners
+         * @description Lists who won, those who still wait for it first.
+         */
+        get: operations["winners_winners"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/winners.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Winners Csv
+         * @description Returns all winners as CSV: when (ms since 1970), viewer, name, what they won, cue, when it was given.
+         */
+        get: operations["winners_winners_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/winners/{run}/{beat}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Give
+         * @description Notes that a winner has what they won, or doesn't yet.
+         */
+        put: operations["winners_give"];
+        post?: never;
+        /**
+         * Remove
+         * @description Takes somebody off the list.
+         */
+        delete: operations["winners_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/building/measure": {
         parameters: {
             query?: never;
@@ -1564,6 +1628,26 @@ export interface paths {
          *     lines are added meanwhile.
          */
         get: operations["ledger_ledger"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draws": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Draws
+         * @description Draws the viewers of a line of the ledger once more: a call, a run, or ``last``.
+         */
+        get: operations["ledger_draws"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2969,6 +3053,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -3104,6 +3195,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -3328,6 +3426,7 @@ export interface components {
              *       "still_s": 5,
              *       "switches": {},
              *       "shut_out": [],
+             *       "bots": [],
              *       "spared": [],
              *       "points_per_min": 10,
              *       "haptics_level": 0.8,
@@ -3589,6 +3688,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -3739,6 +3845,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -3914,6 +4027,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4124,6 +4244,13 @@ export interface components {
              */
             unless: boolean;
             /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
+            /**
              * Length
              * @default natural
              */
@@ -4327,6 +4454,13 @@ export interface components {
              */
             unless: boolean;
             /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -4450,7 +4584,7 @@ export interface components {
              * Beats
              * @default []
              */
-            beats: (components["schemas"]["PictureBeat"] | components["schemas"]["ClipBeat"] | components["schemas"]["SoundBeat"] | components["schemas"]["SpeechBeat"] | components["schemas"]["CaptionBeat"] | components["schemas"]["BarBeat"] | components["schemas"]["BurstBeat"] | components["schemas"]["ThrowBeat"] | components["schemas"]["HapticsBeat"] | components["schemas"]["SceneBeat"] | components["schemas"]["SourceBeat"] | components["schemas"]["FilterBeat"] | components["schemas"]["LightBeat"] | components["schemas"]["AvatarBeat"] | components["schemas"]["VoiceBeat"] | components["schemas"]["KeysBeat"] | components["schemas"]["SetBeat"] | components["schemas"]["RewardBeat"] | components["schemas"]["TapBeat"] | components["schemas"]["DoBeat"] | components["schemas"]["HookBeat"] | components["schemas"]["CountBeat"] | components["schemas"]["ReplyBeat"] | components["schemas"]["FireBeat"] | components["schemas"]["ChanceBeat"])[];
+            beats: (components["schemas"]["PictureBeat"] | components["schemas"]["ClipBeat"] | components["schemas"]["SoundBeat"] | components["schemas"]["SpeechBeat"] | components["schemas"]["CaptionBeat"] | components["schemas"]["BarBeat"] | components["schemas"]["BurstBeat"] | components["schemas"]["ThrowBeat"] | components["schemas"]["HapticsBeat"] | components["schemas"]["SceneBeat"] | components["schemas"]["SourceBeat"] | components["schemas"]["FilterBeat"] | components["schemas"]["LightBeat"] | components["schemas"]["AvatarBeat"] | components["schemas"]["VoiceBeat"] | components["schemas"]["KeysBeat"] | components["schemas"]["SetBeat"] | components["schemas"]["RewardBeat"] | components["schemas"]["TapBeat"] | components["schemas"]["DoBeat"] | components["schemas"]["HookBeat"] | components["schemas"]["CountBeat"] | components["schemas"]["ReplyBeat"] | components["schemas"]["FireBeat"] | components["schemas"]["ChanceBeat"] | components["schemas"]["DrawBeat"] | components["schemas"]["PointsBeat"] | components["schemas"]["WinBeat"])[];
         };
         /**
          * CueBefore
@@ -4628,6 +4762,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4823,6 +4964,113 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** DrawBeat */
+        DrawBeat: {
+            /**
+             * @default {
+             *       "x": 0.3,
+             *       "y": 0.3,
+             *       "w": 0.4,
+             *       "h": 0.4
+             *     }
+             */
+            place: components["schemas"]["Place"];
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Corner
+             * @default 0
+             */
+            corner: number;
+            /**
+             * Flip
+             * @default false
+             */
+            flip: boolean;
+            /**
+             * Enter
+             * @default fade
+             * @enum {string}
+             */
+            enter: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Leave
+             * @default fade
+             * @enum {string}
+             */
+            leave: "none" | "fade" | "from_left" | "from_right" | "from_above" | "from_below" | "pop" | "drop";
+            /**
+             * Fade In S
+             * @default 0.2
+             */
+            fade_in_s: number;
+            /**
+             * Fade Out S
+             * @default 0.2
+             */
+            fade_out_s: number;
+            /**
+             * Overlays
+             * @default []
+             */
+            overlays: string[];
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end",
+             *       "hit": 1
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only if not all conditions hold
+             * @default false
+             */
+            unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "draw";
+            /**
+             * Jar
+             * @description the jar of viewers; none: whoever is there now
+             */
+            jar: string | null;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Spin S
+             * @default 4
+             */
+            spin_s: number;
+        };
         /** DrawIn */
         DrawIn: {
             /**
@@ -4830,6 +5078,35 @@ export interface components {
              * @default 1000
              */
             count: number;
+        };
+        /**
+         * DrawOut
+         * @description A draw of viewers: who was in it with which weight, the seed and the number from 0 up to 1 that it gave, who was
+         *     drawn, and whether drawing again gives the same.
+         */
+        DrawOut: {
+            /** Call */
+            call: string;
+            /** Run */
+            run: string;
+            /** Cue */
+            cue: string;
+            /** Beat */
+            beat: string;
+            /** Jar */
+            jar: string;
+            /** At */
+            at: number;
+            /** Seed */
+            seed: string;
+            /** Number */
+            number: number;
+            /** Those */
+            those: components["schemas"]["InItOut"][];
+            /** Drawn */
+            drawn: string;
+            /** Holds */
+            holds: boolean;
         };
         /** Drawn */
         Drawn: {
@@ -4839,6 +5116,63 @@ export interface components {
             times: number;
             /** Expected */
             expected: number;
+        };
+        /**
+         * Draws
+         * @description Who may be drawn from a jar of viewers.
+         */
+        Draws: {
+            /**
+             * Who
+             * @description who is there now, who redeemed something tonight, the members of tonight, or the jar's own entries
+             * @default present
+             * @enum {string}
+             */
+            who: "present" | "redeemed" | "members" | "list";
+            /**
+             * Within Min
+             * @description there now: who wrote or was reported within this many minutes
+             * @default 10
+             */
+            within_min: number;
+            /**
+             * Roles
+             * @description only viewers with one of these; none: everybody
+             * @default []
+             */
+            roles: ("everyone" | "follower" | "member" | "vip" | "moderator" | "streamer")[];
+            /**
+             * Tier
+             * @description members count from this tier
+             * @default 1
+             */
+            tier: number;
+            /**
+             * New Only
+             * @description only viewers who are here for the first time tonight
+             * @default false
+             */
+            new_only: boolean;
+            /**
+             * Points From
+             * @description only viewers with at least this many points of ours
+             * @default 0
+             */
+            points_from: number;
+            /**
+             * Caller
+             * @description whoever calls may be drawn, too
+             * @default false
+             */
+            caller: boolean;
+            /**
+             * Weights
+             * @description weights by role, of which the highest counts; without one: 1
+             * @default {}
+             */
+            weights: {
+                [key: string]: number;
+            };
         };
         /** Edited */
         Edited: {
@@ -4906,11 +5240,22 @@ export interface components {
         };
         /**
          * EntryOdds
-         * @description One entry: its share of one draw and of many; ``can`` says whether it can be drawn now.
+         * @description One entry: its share of the next draw and of many; ``can`` says whether it can be drawn now. Of a viewer: their
+         *     name, and how often they were drawn.
          */
         EntryOdds: {
             /** Value */
             value: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Times
+             * @default 0
+             */
+            times: number;
             /** Weight */
             weight: number;
             /** Can */
@@ -5032,6 +5377,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -5077,6 +5429,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5461,6 +5820,14 @@ export interface components {
             /** Why */
             why: string;
         };
+        /** GivenIn */
+        GivenIn: {
+            /**
+             * Given
+             * @description whether they have what they won
+             */
+            given: boolean;
+        };
         /**
          * Group
          * @description Lamps under one name.
@@ -5574,6 +5941,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /**
              * Length
              * @default natural
@@ -5709,6 +6083,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5866,6 +6247,12 @@ export interface components {
              */
             shut_out: string[];
             /**
+             * Bots
+             * @description ids or names of bots, who are never drawn
+             * @default []
+             */
+            bots: string[];
+            /**
              * Spared
              * @description ids or names of viewers who skip caps and cooldowns at every door
              * @default []
@@ -5973,6 +6360,15 @@ export interface components {
             /** Missing */
             missing: string[];
         };
+        /** InItOut */
+        InItOut: {
+            /** Viewer */
+            viewer: string;
+            /** Name */
+            name: string;
+            /** Weight */
+            weight: number;
+        };
         /**
          * Inlet
          * @description A named input: an address for incoming hooks, or an address pattern of OSC messages.
@@ -6065,7 +6461,7 @@ export interface components {
              * @default media
              * @enum {string}
              */
-            kind: "media" | "text" | "colour" | "cue" | "source";
+            kind: "media" | "text" | "colour" | "cue" | "source" | "viewers";
             /**
              * Rule
              * @default any
@@ -6082,6 +6478,19 @@ export interface components {
              * @description the folder that the jar follows
              */
             folder: string | null;
+            /**
+             * @default {
+             *       "who": "present",
+             *       "within_min": 10,
+             *       "roles": [],
+             *       "tier": 1,
+             *       "new_only": false,
+             *       "points_from": 0,
+             *       "caller": false,
+             *       "weights": {}
+             *     }
+             */
+            draws: components["schemas"]["Draws"];
         };
         /** JarEntry */
         JarEntry: {
@@ -6155,6 +6564,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -6354,6 +6770,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -6879,11 +7302,14 @@ export interface components {
         };
         /**
          * Odds
-         * @description ``seen``: the chance of having seen each entry (in order) after 1, 2, … draws; ``mean_until_all`` may be unknown.
+         * @description ``seen``: the chance of having seen each entry (in order) after 1, 2, … draws, if it is known; ``mean_until_all``
+         *     may be unknown. ``total``: how many there are, if not all are listed.
          */
         Odds: {
             /** Entries */
             entries: components["schemas"]["EntryOdds"][];
+            /** Total */
+            total?: number | null;
             /** Seen */
             seen: number[][];
             /** Mean Until All */
@@ -7382,6 +7808,13 @@ export interface components {
              */
             unless: boolean;
             /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
+            /**
              * Length
              * @default natural
              */
@@ -7544,6 +7977,47 @@ export interface components {
              * @default
              */
             list_word: string;
+        };
+        /** PointsBeat */
+        PointsBeat: {
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end",
+             *       "hit": 1
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only if not all conditions hold
+             * @default false
+             */
+            unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "points";
+            /**
+             * Give
+             * @default 100
+             */
+            give: number;
         };
         /**
          * Preview
@@ -7888,6 +8362,13 @@ export interface components {
              */
             unless: boolean;
             /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -8096,6 +8577,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -8295,6 +8783,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -8353,6 +8848,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -8581,6 +9083,13 @@ export interface components {
              */
             unless: boolean;
             /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
+            /**
              * Length
              * @default natural
              */
@@ -8641,6 +9150,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -8759,6 +9275,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /**
              * Length
              * @default natural
@@ -9052,6 +9575,13 @@ export interface components {
              */
             unless: boolean;
             /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -9302,6 +9832,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /**
              * Length
              * @default natural
@@ -9767,6 +10304,13 @@ export interface components {
              * @default false
              */
             unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
             /** Length */
             length: components["schemas"]["ForSeconds"] | components["schemas"]["ForLoops"] | ("natural" | "to_end" | "open" | "keep");
             /**
@@ -9812,6 +10356,82 @@ export interface components {
         WhoIn: {
             /** Viewer */
             viewer: string;
+        };
+        /** WinBeat */
+        WinBeat: {
+            /** Id */
+            id: string;
+            /**
+             * @default {
+             *       "at_s": 0,
+             *       "edge": "end",
+             *       "hit": 1
+             *     }
+             */
+            start: components["schemas"]["Start"];
+            /**
+             * Only If
+             * @default []
+             */
+            only_if: components["schemas"]["Condition"][];
+            /**
+             * Unless
+             * @description only if not all conditions hold
+             * @default false
+             */
+            unless: boolean;
+            /**
+             * Whose
+             * @description the viewer it is for: who called, or who was drawn
+             * @default caller
+             * @enum {string}
+             */
+            whose: "caller" | "drawn";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "win";
+            /**
+             * What
+             * @description what they win; may use templates
+             */
+            what: string;
+        };
+        /**
+         * WinnerOut
+         * @description Somebody who won something: when (ms since 1970), by which cue, and when they got it; none: not yet. The name is
+         *     empty if they were forgotten.
+         */
+        WinnerOut: {
+            /** Run */
+            run: string;
+            /** Beat */
+            beat: string;
+            /** At */
+            at: number;
+            /** Viewer */
+            viewer: string;
+            /** Name */
+            name: string;
+            /** What */
+            what: string;
+            /** Cue */
+            cue: string;
+            /** Given */
+            given: number | null;
+        };
+        /**
+         * WinnersOut
+         * @description The latest winners, those who still wait first; ``waiting`` and ``total`` count all of them.
+         */
+        WinnersOut: {
+            /** Winners */
+            winners: components["schemas"]["WinnerOut"][];
+            /** Waiting */
+            waiting: number;
+            /** Total */
+            total: number;
         };
         /**
          * WireOut
@@ -11983,6 +12603,131 @@ export interface operations {
             };
         };
     };
+    winners_winners: {
+        parameters: {
+            query?: {
+                limit?: number;
+                skip?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WinnersOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    winners_winners_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    winners_give: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+                beat: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GivenIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    winners_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+                beat: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     building_measure: {
         parameters: {
             query?: never;
@@ -13631,6 +14376,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Lines"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    ledger_draws: {
+        parameters: {
+            query?: {
+                line?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawOut"][];
                 };
             };
             /** @description Refused */

@@ -17,6 +17,10 @@ const halt: Around = {
     cues: [{ id: 'first' }, { id: 'second' }],
     patterns: [{ id: 'express' }],
     counts: [{ id: 'tea', name: 'Tea', goal: 9 }],
+    jars: [
+      { id: 'posters', kind: 'media' },
+      { id: 'platform', kind: 'viewers' },
+    ],
   } as never,
   cue: { id: 'first', beats: [] } as never,
   catalogue: {
@@ -53,6 +57,13 @@ it('takes the names that the gear has, and says what is missing', () => {
   expect(made('filter')).toMatchObject({ sources: ['Bench cam'], filter: 'Fog' })
   expect(made('avatar')).toMatchObject({ outfit: 'Top hat' })
   expect(made('fire')).toEqual({ cue: 'second' })
+  expect([made('draw'), made('draw', nothing)]).toMatchObject([{ jar: 'platform' }, { jar: null }])
+  const draws = { ...halt, cue: { id: 'first', beats: [{ kind: 'draw' }] } as never }
+  expect([made('win', draws), made('points', draws), made('points')]).toMatchObject([
+    { whose: 'drawn' },
+    { whose: 'drawn' },
+    { whose: 'caller' },
+  ])
   expect(made('scene', nothing)).toMatchObject({ scene: 'Scene' })
   expect(made('scene', { ...halt, scene: 'Empty' })).toMatchObject({ scene: 'Workbench' })
   expect([made('hook', nothing), made('reward', nothing), made('fire', nothing)]).toEqual([

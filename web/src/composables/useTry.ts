@@ -11,6 +11,8 @@ interface Pretend {
   role: string
   text: string
   rolled: Record<string, string>
+  /** The viewers who are drawn, by beat. */
+  drawn: Record<string, string>
   speed: 1 | 4 | 16
 }
 
@@ -30,7 +32,14 @@ export interface Trying {
 }
 
 export function useTry(draft: CueDraft): Trying {
-  const pretend = reactive<Pretend>({ name: 'hopper_kit', role: 'follower', text: '', rolled: {}, speed: 1 })
+  const pretend = reactive<Pretend>({
+    name: 'hopper_kit',
+    role: 'follower',
+    text: '',
+    rolled: {},
+    drawn: {},
+    speed: 1,
+  })
   const stage = ref<HTMLElement>()
   const began = ref<number | null>(null)
   const now = ref(0)
@@ -39,9 +48,11 @@ export function useTry(draft: CueDraft): Trying {
   let timers: number[] = []
 
   function body() {
-    const { name, role, text, rolled, speed } = pretend
-    const forced = Object.fromEntries(Object.entries(rolled).filter(([, outcome]) => outcome))
-    return { viewer: { name, roles: role ? [role] : [], tier: 1 }, text, rolled: forced, drawn: {}, speed }
+    const { name, role, text, rolled, drawn, speed } = pretend
+    const said = (forced: Record<string, string>) =>
+      Object.fromEntries(Object.entries(forced).filter(([, value]) => value.trim()))
+    const viewer = { name, roles: role ? [role] : [], tier: 1 }
+    return { viewer, text, rolled: said(rolled), drawn: said(drawn), speed }
   }
 
   function stop(): void {

@@ -15,13 +15,21 @@ const thing = at('pages/cue/settings/BeatThing.vue')
 const throwing = at('pages/cue/settings/BeatThrow.vue')
 const burst = at('pages/cue/settings/BeatBurst.vue')
 const chance = at('pages/cue/settings/ChanceSettings.vue')
+const draw = at('pages/cue/settings/BeatDraw.vue')
 const bar = at('pages/cue/settings/BeatBar.vue')
 const speech = at('pages/cue/settings/BeatSpeech.vue')
 const count = at('pages/cue/settings/BeatCount.vue')
 const light = at('pages/cue/settings/BeatLight.vue')
 const circles = at('pages/cue/stage/StageTargets.vue')
 
-const BEAT = { id: ID, kind: KIND, start: INSIDE, only_if: conditions, unless: conditions }
+const BEAT = {
+  id: ID,
+  kind: KIND,
+  start: INSIDE,
+  only_if: conditions,
+  unless: conditions,
+  whose: at('pages/cue/settings/BeatWhose.vue'),
+}
 const TIMED = { ...BEAT, length: when }
 const FADED = { ...TIMED, fade_in_s: fades, fade_out_s: fades }
 const SEEN_ALONE = {
@@ -151,4 +159,7 @@ export const BEATS = {
   ReplyBeat: { ...BEAT, text: words },
   FireBeat: { ...BEAT, cue: out },
   ChanceBeat: { ...BEAT, ...SEEN_ALONE, dice: chance, outcomes: chance, spin_s: chance },
+  DrawBeat: { ...BEAT, ...SEEN_ALONE, jar: draw, title: draw, spin_s: draw },
+  PointsBeat: { ...BEAT, give: at('pages/cue/settings/BeatPoints.vue') },
+  WinBeat: { ...BEAT, what: at('pages/cue/settings/BeatWin.vue') },
 } satisfies Partial<Controls>

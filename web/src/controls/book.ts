@@ -13,6 +13,7 @@ const set = at('pages/rewards/SetDialog.vue')
 const bill = at('pages/rewards/PlaybillDialog.vue')
 const jar = at('pages/jars/JarBench.vue')
 const entries = at('pages/jars/JarEntries.vue')
+const draws = at('pages/jars/JarDraws.vue')
 const part = at('pages/cast/PartCard.vue')
 const reading = at('pages/cast/ReadingCard.vue')
 const lists = at('pages/cast/WordLists.vue')
@@ -63,6 +64,7 @@ export const BOOK = {
     still_s: house,
     switches: at('pages/desk/DeskOutputs.vue'),
     shut_out: at('parts/viewers/ViewerCard.vue'),
+    bots: house,
     spared: at('parts/viewers/ViewerCard.vue'),
     points_per_min: at('pages/rewards/RewardsPage.vue'),
     haptics_level: house,
@@ -120,7 +122,25 @@ export const BOOK = {
   Feed: { by: count, reward: count },
   Count: { id: ID, name: count, goal: count, per: count, feeds: count },
   JarEntry: { value: entries, name: entries, weight: entries, on: entries },
-  Jar: { id: ID, name: jar, kind: at('pages/jars/JarsPage.vue'), rule: jar, entries, folder: jar },
+  Jar: {
+    id: ID,
+    name: jar,
+    kind: at('pages/jars/JarsPage.vue'),
+    rule: jar,
+    entries,
+    folder: jar,
+    draws: INSIDE,
+  },
+  Draws: {
+    who: draws,
+    within_min: draws,
+    roles: draws,
+    tier: draws,
+    new_only: draws,
+    points_from: draws,
+    caller: draws,
+    weights: draws,
+  },
   Part: {
     id: ID,
     name: part,

@@ -303,6 +303,7 @@ const LATER: Record<string, () => Promise<Player>> = {
   bar: () => import('./bar').then((part) => part.playBar),
   burst: () => import('./burst').then((part) => part.playBurst),
   chance: () => import('./chance').then((part) => part.playChance),
+  draw: () => import('./board').then((part) => part.playBoard),
   throw: () => import('./throw').then((part) => part.playThrow),
   speech: () => import('./speech').then((part) => part.playSpeech),
 }
@@ -316,5 +317,6 @@ const MAKERS: Record<string, (message: ShowMessage, source: Source | null) => Ma
   bar: frame,
   burst: frame,
   chance: frame,
+  draw: frame,
   throw: frame,
 }

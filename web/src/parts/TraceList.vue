@@ -2,6 +2,7 @@
 import type { LedgerLine } from '@/api/client'
 import { DOOR_CHECKS } from '@/api/kinds'
 import { useReasons } from '@/composables/useReasons'
+import DrawAgain from './DrawAgain.vue'
 
 defineProps<{ line: LedgerLine }>()
 const reasons = useReasons()
@@ -15,9 +16,14 @@ function sayNote(note: Record<string, unknown>): string {
       return `dropped: ${note.as === 'stale' ? 'waited too long' : 'by hand'}`
     case 'fail':
       return `${note.beat}: ${note.why}`
+    case 'won':
+      return `${note.name || 'forgotten'} won: ${note.prize ?? ''}`
     case 'draw':
+      if (note.seed)
+        return `${note.beat} drew a viewer among ${note.among ?? (note.weights as unknown[]).length}`
       return `${note.beat} drew ${(note.drawn as string[]).join(', ')} from ${note.jar}`
     case 'roll':
+      if (!(note.faces as number[]).length) return `${note.beat}: ${note.outcome}`
       return `${note.beat} rolled ${(note.faces as number[]).join(' ')}: ${note.outcome}`
     default:
       return String(note.what)
@@ -37,7 +43,10 @@ function sayNote(note: Record<string, unknown>): string {
         }}</span>
       </li>
     </ul>
-    <p v-for="(note, i) in line.notes" :key="i" class="note">{{ sayNote(note) }}</p>
+    <p v-for="(note, i) in line.notes" :key="i" class="note">
+      {{ sayNote(note) }}
+      <DrawAgain v-if="note.what === 'draw' && note.seed" :run="line.run" :beat="String(note.beat)" />
+    </p>
   </div>
 </template>
 

@@ -5,6 +5,7 @@ import DeskFoot from './DeskFoot.vue'
 import DeskHeld from './DeskHeld.vue'
 import DeskLanes from './DeskLanes.vue'
 import DeskStage from './DeskStage.vue'
+import DeskWinners from './DeskWinners.vue'
 </script>
 
 <template>
@@ -16,7 +17,10 @@ import DeskStage from './DeskStage.vue'
       <DeskStage />
       <DeskLanes class="lanes" />
     </div>
-    <DeskArrivals class="arrivals" />
+    <div class="right">
+      <DeskWinners />
+      <DeskArrivals class="arrivals" />
+    </div>
     <DeskFoot class="foot" />
   </div>
 </template>
@@ -33,6 +37,17 @@ import DeskStage from './DeskStage.vue'
 /* The demo's card is a row of its own. */
 .desk:has(> .demo) {
   grid-template-rows: auto minmax(0, 1fr) auto;
+}
+
+.right {
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+  min-height: 0;
+}
+
+.arrivals {
+  flex: 1;
 }
 
 .middle {

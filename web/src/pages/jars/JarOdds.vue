@@ -7,14 +7,22 @@ import { useBook } from '@/composables/useBook'
 
 const JarCurves = defineAsyncComponent(() => import('./JarCurves.vue'))
 
-const props = defineProps<{ odds: Schemas['Odds']; drawn: Schemas['Drawn'][]; rule: string }>()
+/** Viewers are only drawn by a cue. */
+const props = defineProps<{
+  odds: Schemas['Odds']
+  drawn: Schemas['Drawn'][]
+  rule: string
+  viewers?: boolean
+}>()
 defineEmits<{ draw: [] }>()
 const book = useBook()
 
 const most = computed(() => Math.max(1, ...props.drawn.map((d) => Math.max(d.times, d.expected))))
 
+const names = computed(() => new Map(props.odds.entries.map((one) => [one.value, one.name])))
+
 function name(value: string): string {
-  return book.mediaById.get(value)?.name ?? value
+  return names.value.get(value) || (book.mediaById.get(value)?.name ?? value)
 }
 </script>
 
@@ -39,7 +47,8 @@ function name(value: string): string {
         </tr>
       </tbody>
     </table>
-    <template v-if="odds.entries.length > 1">
+    <p v-if="(odds.total ?? 0) > 12" class="soft small">and {{ (odds.total ?? 0) - 12 }} more</p>
+    <template v-if="odds.seen.length && odds.entries.length > 1">
       <p class="soft small">
         Seen at least once after 1 to {{ odds.seen.length }} draws{{
           odds.mean_until_all ? `; all of them after ${odds.mean_until_all.toFixed(1)} on average` : ''
@@ -48,6 +57,7 @@ function name(value: string): string {
       <JarCurves :names="odds.entries.map((entry) => name(entry.value))" :seen="odds.seen" />
     </template>
     <button
+      v-if="!viewers"
       class="btn"
       data-test="draw-many"
       :disabled="!odds.entries.some((e) => e.can)"

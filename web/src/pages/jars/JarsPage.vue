@@ -3,8 +3,11 @@ import { computed, ref, watch } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import { idOf } from '@/logic/ids'
+import { freshJar } from '@/logic/jars'
 import JarBench from './JarBench.vue'
+import JarCrowd from './JarCrowd.vue'
 import JarPicture from './JarPicture.vue'
+import ViewersBench from './ViewersBench.vue'
 
 const book = useBook()
 const chosen = ref('')
@@ -14,14 +17,13 @@ watch(jars, (all) => !all.some((j) => j.id === chosen.value) && (chosen.value = 
   immediate: true,
 })
 
-async function newJar(kind: 'media' | 'text' | 'colour'): Promise<void> {
-  const name = { media: 'New jar', text: 'New words', colour: 'New colours' }[kind]
+async function newJar(kind: 'media' | 'text' | 'colour' | 'viewers'): Promise<void> {
+  const name = { media: 'New jar', text: 'New words', colour: 'New colours', viewers: 'New viewers' }[kind]
   const id = idOf(
     name,
     jars.value.map((j) => j.id),
   )
-  const value = { id, name, kind, rule: 'no_repeat' as const, entries: [], folder: null }
-  await attempt(() => book.put('jars', value))
+  await attempt(() => book.put('jars', freshJar(id, name, kind)))
   chosen.value = id
 }
 </script>
@@ -30,13 +32,12 @@ async function newJar(kind: 'media' | 'text' | 'colour'): Promise<void> {
   <div class="jars">
     <div class="row">
       <h1>Jars</h1>
-      <span class="soft"
-        >A cue draws from a jar: another poster, another line, another colour each time.</span
-      >
+      <span class="soft">A cue draws from a jar: another poster, line, colour or viewer each time.</span>
       <span class="grow"></span>
       <button class="btn main" data-test="new-media" @click="newJar('media')">New jar</button>
       <button class="btn" @click="newJar('text')">of words</button>
       <button class="btn" data-test="new-colour" @click="newJar('colour')">of colours</button>
+      <button class="btn" data-test="new-viewers" @click="newJar('viewers')">of viewers</button>
     </div>
     <div v-if="jars.length" class="shelf" role="tablist">
       <button
@@ -48,7 +49,8 @@ async function newJar(kind: 'media' | 'text' | 'colour'): Promise<void> {
         :class="{ on: j.id === chosen }"
         @click="chosen = j.id"
       >
-        <JarPicture :entries="j.entries" :small="true" />
+        <JarCrowd v-if="j.kind === 'viewers'" :small="true" />
+        <JarPicture v-else :entries="j.entries" :small="true" />
         <strong class="cut-off">{{ j.name || j.id }}</strong>
       </button>
     </div>
@@ -58,7 +60,8 @@ async function newJar(kind: 'media' | 'text' | 'colour'): Promise<void> {
         a sound or a caption.
       </p>
     </div>
-    <JarBench v-if="jar" :key="jar.id" :jar="jar" />
+    <ViewersBench v-if="jar?.kind === 'viewers'" :key="jar.id" :jar="jar" />
+    <JarBench v-else-if="jar" :key="jar.id" :jar="jar" />
   </div>
 </template>
 

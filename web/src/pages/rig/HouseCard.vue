@@ -51,8 +51,8 @@ async function guard(on: boolean): Promise<void> {
   await set({ flash_guard: on })
 }
 
-function shutOut(text: string): void {
-  void set({ shut_out: [...new Set(text.split(/[,\n]/).map((name) => name.trim()))].filter(Boolean) })
+function listed(text: string): string[] {
+  return [...new Set(text.split(/[,\n]/).map((name) => name.trim()))].filter(Boolean)
 }
 </script>
 
@@ -161,7 +161,17 @@ function shutOut(text: string): void {
           class="well"
           placeholder="names, separated by commas"
           :value="house.shut_out.join(', ')"
-          @change="shutOut(($event.target as HTMLInputElement).value)"
+          @change="set({ shut_out: listed(($event.target as HTMLInputElement).value) })"
+        />
+      </label>
+      <label class="field wide">
+        Bots, never drawn
+        <input
+          class="well"
+          placeholder="names, separated by commas"
+          :value="house.bots.join(', ')"
+          data-test="bots"
+          @change="set({ bots: listed(($event.target as HTMLInputElement).value) })"
         />
       </label>
     </div>

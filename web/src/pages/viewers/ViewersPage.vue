@@ -9,6 +9,7 @@ import { attempt } from '@/composables/useSay'
 import { useViewerCard } from '@/composables/useViewerCard'
 import PickField from '@/parts/PickField.vue'
 import PointsCard from './PointsCard.vue'
+import WinnersCard from './WinnersCard.vue'
 
 type Sort = 'last' | 'name' | 'held'
 const book = useBook()
@@ -65,6 +66,7 @@ function ago(ms: number): string {
       <span class="grow"></span>
     </div>
     <PointsCard @changed="attempt(() => load())" />
+    <WinnersCard />
     <div v-if="rows.length" class="card table">
       <table>
         <thead>

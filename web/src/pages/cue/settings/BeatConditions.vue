@@ -8,14 +8,20 @@ import type { Condition } from '@/logic/conditions'
 import ConditionList from '@/parts/ConditionList.vue'
 import { useDraft } from '../draft'
 
+/** The outcomes of a draw of viewers. */
+const DRAWS = [
+  { value: 'drawn', name: 'somebody was drawn' },
+  { value: 'nobody', name: 'nobody to draw' },
+]
 const draft = useDraft()
 const beat = draft.chosenBeat
-const outcomes = computed(() =>
-  draft.beats.value
+const outcomes = computed(() => [
+  ...draft.beats.value
     .filter((one) => one.kind === 'chance' && one.id !== beat.value?.id)
     .flatMap((one) => one.outcomes ?? [])
     .map((one) => ({ value: one.id, name: one.name || one.id })),
-)
+  ...(draft.beats.value.some((one) => one.kind === 'draw' && one.id !== beat.value?.id) ? DRAWS : []),
+])
 const draws = computed(() =>
   draft.beats.value
     .filter((one) => one.id !== beat.value?.id && [one.media, one.text, one.colour, one.cue].some(jarIn))

@@ -11,6 +11,7 @@ import BeatConditions from './BeatConditions.vue'
 import BeatLook from './BeatLook.vue'
 import BeatSound from './BeatSound.vue'
 import BeatWhen from './BeatWhen.vue'
+import BeatWhose from './BeatWhose.vue'
 import BeatWords from './BeatWords.vue'
 import { useDraft } from '../draft'
 import { fileOf, jarIn } from '@/logic/beats'
@@ -69,6 +70,7 @@ function set(fields: BeatFields): void {
       <BeatWords v-if="beat.text !== undefined" />
       <component :is="form" v-for="(form, i) in kind.settings ?? []" :key="i" />
       <BeatWhen />
+      <BeatWhose />
       <BeatConditions />
       <BeatSound v-if="BEAT_KINDS[beat.kind].heard && BEAT_KINDS[beat.kind].way === 'shown'" />
       <BeatLook />

@@ -8,6 +8,10 @@ import { useDraft } from '../draft'
 import { jarIn } from '@/logic/beats'
 import PickField from '@/parts/PickField.vue'
 
+const DRAWN = [
+  { id: 'drawn.name', name: 'drawn viewer' },
+  { id: 'drawn.times', name: 'times drawn' },
+]
 const book = useBook()
 const draft = useDraft()
 const beat = draft.chosenBeat
@@ -31,6 +35,7 @@ const chips = computed(() => {
     { id: 'nth_viewer', name: 'their 7th' },
     { id: 'nth_all', name: 'the 412th' },
     ...drawn.map((b) => ({ id: `drawn.${b.id}`, name: `drawn: ${b.id}` })),
+    ...(draft.beats.value.some((b) => b.kind === 'draw') ? DRAWN : []),
     ...(rolls ? [{ id: 'rolled', name: 'rolled' }] : []),
   ]
 })

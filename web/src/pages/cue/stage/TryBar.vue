@@ -12,6 +12,7 @@ import PickField from '@/parts/PickField.vue'
 
 const draft = useDraft()
 const { pretend, playing, returns, here, stop, onAir } = useTrying()
+const draws = computed(() => draft.beats.value.filter((beat) => beat.kind === 'draw'))
 const chances = computed(() => draft.beats.value.filter((beat) => beat.kind === 'chance'))
 
 const open = ref(false)
@@ -84,6 +85,23 @@ function outcomes(beat: AnyBeat): Outcome[] {
             <ElOption v-for="o in outcomes(beat)" :key="o.id" :value="o.id" :label="o.name || o.id" />
           </PickField>
         </label>
+        <template v-for="beat in draws" :key="beat.id">
+          <label class="field">
+            {{ beat.id }} draws
+            <PickField
+              :model-value="pretend.rolled[beat.id] ?? ''"
+              :data-test="`force-${beat.id}`"
+              @update:model-value="pretend.rolled[beat.id] = $event"
+            >
+              <ElOption value="" label="somebody" />
+              <ElOption value="nobody" label="nobody: no one is there" />
+            </PickField>
+          </label>
+          <label v-if="!pretend.rolled[beat.id]" class="field">
+            Their name
+            <input v-model="pretend.drawn[beat.id]" class="well" maxlength="60" placeholder="random" />
+          </label>
+        </template>
         <div class="row" role="radiogroup" aria-label="Speed of this try only">
           <button
             v-for="times in [1, 4, 16] as const"

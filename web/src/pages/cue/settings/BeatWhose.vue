@@ -1,0 +1,37 @@
+<script setup lang="ts">
+/** Which viewer the chosen beat is for, in a cue that draws one. */
+import { ElOption } from 'element-plus'
+import { computed } from 'vue'
+import PickField from '@/parts/PickField.vue'
+import { useDraft } from '../draft'
+
+const draft = useDraft()
+const beat = draft.chosenBeat
+const draw = computed(() => draft.beats.value.find((one) => one.kind === 'draw' && one.id !== beat.value?.id))
+
+/** What is for the drawn viewer begins once they are drawn, unless it was moved already. */
+function set(whose: 'caller' | 'drawn'): void {
+  if (!beat.value) return
+  const { start } = beat.value
+  const after =
+    whose === 'drawn' &&
+    draw.value &&
+    !start.after &&
+    start.at_s === 0 &&
+    draw.value.start.after !== beat.value.id
+  draft.change(beat.value.id, {
+    whose,
+    ...(after ? { start: { at_s: 0, after: draw.value?.id, edge: 'end' as const, hit: 1 } } : {}),
+  })
+}
+</script>
+
+<template>
+  <label v-if="beat && beat.kind !== 'draw' && (draw || beat.whose === 'drawn')" class="field">
+    For
+    <PickField :model-value="beat.whose" data-test="whose" @update:model-value="set($event)">
+      <ElOption value="caller" label="whoever called" />
+      <ElOption value="drawn" label="the drawn viewer" />
+    </PickField>
+  </label>
+</template>
