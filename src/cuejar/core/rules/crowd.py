@@ -27,7 +27,7 @@ from cuejar.core.rules.people import is_listed, listed
 MOST = 10_000
 """How many viewers are remembered: those who were there last."""
 MINUTE_MS = 60_000
-EVERYBODY = Jar(id="everybody", kind="viewers")
+EVERYBODY = Jar.model_validate({"id": "everybody", "kind": "viewers"})
 """The jar of a draw that names none: whoever is there now."""
 
 
