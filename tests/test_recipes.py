@@ -99,9 +99,9 @@ def test_a_kind_of_beat(copy: Copy) -> None:
     assert "whistle" in said and "each kind of beat is a file of its name" in said
     copy.edit(
         "core/kinds/table.py",
-        ("    voice,\n)", "    voice,\n    whistle,\n)"),
-        ("    do, hook, count, reply, fire, chance,", "    do, hook, count, reply, fire, chance, whistle,"),
-        ("    | chance.ChanceBeat,", "    | chance.ChanceBeat\n    | whistle.WhistleBeat,"),
+        ("    voice,\n    win,\n)", "    voice,\n    whistle,\n    win,\n)"),
+        ("fire, chance, draw, points, win,", "fire, chance, draw, points, win, whistle,"),
+        ("    | win.WinBeat,", "    | win.WinBeat\n    | whistle.WhistleBeat,"),
     )
     said = copy.run(
         "-c",

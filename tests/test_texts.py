@@ -73,7 +73,7 @@ VERBS = words(
     "Duplicate Edit Empty End Export Fill Find Fit Fix Follow Forget Go Have Hide Import Install Keep Learn Let "
     "Listen Look Make Merge Open Paint Pair Paste Pause Play Press Release Remove Rename Renew Repeat Replace "
     "Restore Revoke Run Save Say Select Send Set Show Skip Start Stop Swap Switch Take Test Throw Tip Try Uncover "
-    "Unhide Unlock Use Write Importing Preparing Reading Come "
+    "Unhide Unlock Use Write Importing Preparing Reading Come  Tick"
 )
 OPENERS = words(
     "A All And As Both Chart Dark Differences Else History House It’s Layers More Neither New Next None Nothing On "

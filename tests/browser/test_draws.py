@@ -49,6 +49,11 @@ def test_a_game_for_whoever_is_there(running: Running, driver: Chrome) -> None:
     person.fill("[data-test=spin] input", "0.5")
     person.add_beat("win")
     assert "drawn viewer" in person.see("[data-test=whose]").text
+    person.choose("[data-test=whose]", "whoever called")
+    until(lambda: running.now["cues"][0]["beats"][1]["whose"] == "caller")
+    person.choose("[data-test=whose]", "the drawn viewer")
+    until(lambda: running.now["cues"][0]["beats"][1]["whose"] == "drawn")
+    assert running.now["cues"][0]["beats"][1]["start"]["after"] == "draw", "once they are drawn"
     person.fill("[data-test=win-what]", "A ticket for {{viewer}}")
     until(lambda: "A ticket" in str(running.now["cues"]))
     (cue,) = running.now["cues"]
@@ -63,7 +68,7 @@ def test_a_game_for_whoever_is_there(running: Running, driver: Chrome) -> None:
     running.api.post(f"/api/cues/{cue['id']}/fire").raise_for_status()
     winner = person.see("[data-test=winners] strong").text
     assert winner in ("hopper_kit", "owlpost") and f"A ticket for {winner}" in person.see("[data-test=winners]").text
-    person.press("Given")
+    person.press("Tick off")
     person.gone("[data-test=winners]")
 
     # The draw is repeated, in the ledger and on the command line.

@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from cuejar.core.book.audience import Audience
 from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from
 from cuejar.core.engine.engine import Engine
@@ -16,6 +17,7 @@ from cuejar.core.engine.state import engine_from, snapshot_of
 from cuejar.core.engine.view import View
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.nights.generator import night_of
 from cuejar.core.parts.base import BookError
 from cuejar.core.rules.crowd import MOST, Crowd, Entrant, draw_viewer, shares_now
 from cuejar.core.rules.draw import JarState, pick
@@ -155,6 +157,19 @@ def test_what_follows_is_for_the_drawn_one() -> None:
     assert again["name"].split(", ")[1] == "2", "how often they were drawn"
 
 
+def test_nothing_is_prepared_that_is_not_known_yet() -> None:
+    """A text with what is drawn or rolled in it is made when that is known, not before."""
+    speech = {"kind": "speech", "length": {"s": 1}}
+    engine = show(
+        {**speech, "id": "plain", "text": "hello {{viewer}}"}, {**speech, "id": "named", "text": "hello {{ drawn.name }}"},
+        {**speech, "id": "rolled", "text": "{{#rolled}}you rolled{{/rolled}}"}, {**speech, "id": "theirs", "text": "hello", **AFTER},
+    )  # fmt: skip
+    wrote(engine, 0, SUE)
+    told = redeem(engine, 1)
+    assert [(one.beat, one.text) for one in of(told, o.Prepare)] == [("plain", "hello owlpost")]
+    assert {show.beat: show.value for show in of(told, o.Show)}["named"] == "hello saltmarsh sue"
+
+
 def test_on_a_double_they_win_and_otherwise_they_do_not() -> None:
     prize = {
         "id": "prize",
@@ -187,7 +202,7 @@ def test_with_nobody_there_it_is_refunded_unless_something_else_happens(says_so:
     told = redeem(show(for_them, *[nobody] * says_so), 1)
     assert [settle.as_ for settle in of(told, o.Settle)] == ["fulfilled" if says_so else "refunded"]
     assert [show.value for show in of(told, o.Show)] == ["Nobody on the platform"] * says_so
-    assert [fail.why for fail in of(told, o.Fail)] == ["nobody is there to be drawn"] and not of(told, o.Roll)
+    assert [fail.why for fail in of(told, o.Fail)] == ["there was nobody to draw"] and not of(told, o.Roll)
 
 
 def test_a_try_takes_nobodys_turn_wins_nothing_and_can_be_forced() -> None:
@@ -313,6 +328,20 @@ def test_only_those_who_were_there_last_are_remembered() -> None:
     for number in range(MOST + 5):
         crowd.see(h.Viewer(f"v{number}", f"v{number}"), number, 1)
     assert len(crowd.met) == MOST and "v4" not in crowd.met and "v5" in crowd.met
+
+
+def test_a_made_up_audience_is_drawn_from() -> None:
+    book = show({"id": "prize", "kind": "win", "what": "a lamp", **AFTER}).book
+    audience = Audience(id="friday", name="Friday", calls=40, viewers=15, length_min=30)
+    drawn = Counter[str]()
+    for seed in range(4):
+        engine = Engine(book, seed)
+        for at, happening in night_of(audience, book, seed):
+            for _, order in engine.handle(happening, at):
+                if isinstance(order, o.Draw):
+                    assert order.drawn[0] in dict(order.weights)
+                    drawn[order.drawn[0]] += 1
+    assert drawn.total() > 40 and len(drawn) > 8
 
 
 def test_a_draw_wants_a_jar_of_viewers() -> None:

@@ -94,6 +94,24 @@ def test_speeches_are_as_loud_as_the_house_wants(tmp_path: Path, text: str, base
     assert louder.lufs > -28 and louder.peak_dbtp < 0.5, "louder up to its peak"
 
 
+def test_a_drawn_viewer_is_read_by_their_own_part_with_what_was_rolled(running: Running) -> None:
+    """What is drawn or rolled is known when the run starts; it is read as it came out, by the drawn viewer's part."""
+    beats = [{"id": "draw", "kind": "draw", "spin_s": 0.2},
+             {"id": "dice", "kind": "chance", "spin_s": 0.2, "outcomes": [{"id": "lucky"}]},
+             {"id": "s", "kind": "speech", "text": "{{viewer}} is {{rolled}}", "whose": "drawn", "start": {"after": "draw"}}]  # fmt: skip
+    cue = {"id": "draw", "name": "Draw", "calls": [{"kind": "chat", "match": "is", "text": "!draw"}], "beats": beats}
+    running.book(cast=CAST, cues=[cue])
+    reading = {"default": "clerk", "viewers": {"bramble_jo": "pip"}}
+    running.api.put("/api/book/reading", json={"value": reading}).raise_for_status()
+    running.channel.post("/chat", json={"viewer": "bramble_jo", "text": "hello"}).raise_for_status()
+    with connect(running.overlay_feed(), proxy=None) as feed:
+        feed.recv(timeout=PATIENCE_S)
+        running.channel.post("/chat", json={"viewer": "owlpost", "text": "!draw"}).raise_for_status()
+        spoken = until(lambda: told if (told := shows(feed)).get("speech", {}).get("words") else None)
+    words = [(word[0], word[3]) for word in spoken["speech"]["words"]]
+    assert words == [(word, "Pip") for word in ("bramble", "jo", "is", "lucky")]
+
+
 def test_read_aloud_one_after_the_other(running: Running) -> None:
     running.book(cast=CAST, cues=[SAY])
     with connect(running.overlay_feed(), proxy=None) as feed:

@@ -24,6 +24,7 @@ from cuejar.core.book.book import Book, Part
 from cuejar.core.engine.night import Timed
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
+from cuejar.core.kinds.speech import is_known_before
 from cuejar.core.kinds.table import KINDS, is_spoken
 from cuejar.core.measures.mouth import openings
 from cuejar.core.rules.people import own_of
@@ -233,7 +234,7 @@ class Reader:
                     continue
                 spec: Any = beat.spec.beat
                 text = beat.value if isinstance(beat.value, str) else ""
-                if run.started_at is None and isinstance(spec.text, str):
+                if run.started_at is None and isinstance(spec.text, str) and is_known_before(spec):
                     text = self._runner.view.beforehand(run, spec.text)
                 if run.started_at is not None:
                     self._delivered.add((run.id, beat.spec.id))
@@ -279,6 +280,8 @@ class Reader:
         view = self._runner.view
         run = view.run(run_id)
         viewer = run.viewer if run is not None else None
+        if run is not None:
+            viewer = next((run.whose(one) for one in run.beats if one.id == beat), viewer)
         script = self.script(view.book, text, part, viewer)
         failed, length, heard_since = True, 0.0, 0
         now = self._runner.clock.now

@@ -26,7 +26,7 @@ from cuejar.store.salvage import salvaged
 from cuejar.store.writer import BUSY_MS
 
 FILE = "cue-jar.sqlite"
-HEAD = "0009"
+HEAD = "0010"
 """The newest revision of the tables, as Alembic has it."""
 LOCKED_S = 8.0
 """How long a start waits for another program that holds the database."""

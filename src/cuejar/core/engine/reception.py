@@ -19,7 +19,7 @@ from cuejar.core.engine.outcomes import Outcomes
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.paths import reward_path
-from cuejar.core.kinds.speech import SpeechBeat
+from cuejar.core.kinds.speech import SpeechBeat, is_known_before
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.rules.calls import Calls, facts_of
 from cuejar.core.rules.door import Visit
@@ -461,7 +461,7 @@ class Reception:
     def _prepare(self, run: Run) -> None:
         for spec in run.score.specs:
             beat = spec.beat
-            if isinstance(beat, SpeechBeat) and isinstance(beat.text, str):
+            if isinstance(beat, SpeechBeat) and isinstance(beat.text, str) and is_known_before(beat):
                 self.night.emit(o.Prepare(run.id, spec.id, self.resolver.beforehand(run, beat.text), beat.part))
 
     # By hand

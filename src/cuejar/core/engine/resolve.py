@@ -220,6 +220,8 @@ class _Resolving:
         self.begun: set[str] = set()
         self.drawn: dict[str, str] = {}
         self.rolled: dict[str, str] = {}
+        self.turned_out: dict[str, str] = {}
+        """The outcomes of draws of viewers."""
         self._random: Callable[[], float] | None = None
         self._colour: str | None = None
         self._drawn_values: JsonObject = {}
@@ -328,7 +330,7 @@ class _Resolving:
         self._settle(condition)
         self._for(person)
         if condition.rolled is not None:
-            return condition.rolled in self.rolled.values()
+            return condition.rolled in (*self.rolled.values(), *self.turned_out.values())
         return folded(self.drawn.get(condition.drawn or "", "")) == folded(condition.value or "")
 
     def _settle(self, condition: Condition) -> None:
@@ -446,7 +448,7 @@ class _Resolving:
     def draw_viewer(self, beat: StartingBeat, jar: str | None) -> tuple[list[str], JsonObject | None]:
         run, jars = self.run, self.by.jars
         those = self.by.lengths.jars.get(jar or "", EVERYBODY)
-        self.rolled[beat.id] = NOBODY
+        self.turned_out[beat.id] = NOBODY
         found = self.by.entrants(those, run.viewer_id)
         forced = run.forced.get(beat.id)
         state = jars.states.setdefault(those.id, JarState())
@@ -464,7 +466,7 @@ class _Resolving:
             self.orders.append(Draw(run.id, beat.id, those.id, drawing.weights, [drawing.number], [drawn.id], seed))
         else:
             return [], None
-        run.drawn, self.rolled[beat.id] = drawn, DRAWN
+        run.drawn, self.turned_out[beat.id] = drawn, DRAWN
         name = normalised(drawn.name)
         self.drawn[beat.id] = name
         self._values, self._drawn_values = None, {"name": name, "times": state.times.get(drawn.id, 0) or 1}

@@ -31,7 +31,7 @@ class DrawOutcome(NamedTuple):
 def _resolve(r: Resolving, beat: StartingBeat, b: DrawBeat) -> None:
     names, drawn = r.draw_viewer(beat, b.jar)
     if drawn is None:
-        raise CannotDo("nobody is there to be drawn")
+        raise CannotDo("there was nobody to draw")
     beat.value = {"faces": [], "outcome": DRAWN, "title": r.fill(b.title), "names": names, "drawn": drawn}
 
 

@@ -17,7 +17,7 @@ class PointsBeat(Beat):
 
 def _resolve(r: Resolving, beat: StartingBeat, b: PointsBeat) -> None:
     if r.person is None:
-        raise CannotDo("nobody is there to be given points")
+        raise CannotDo("there was nobody to give points to")
     if not r.has_points:
         raise CannotDo("points of our own are switched off")
     beat.value = {"viewer": r.person.id, "name": r.person.name, "give": b.give}

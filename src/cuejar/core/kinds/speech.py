@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from typing import Annotated, Literal
 
@@ -11,6 +12,7 @@ from cuejar.core.kinds.base import AUDIBLE, HEARD, CannotDo, Kind, Lengths, Name
 from cuejar.core.parts.base import Id
 from cuejar.core.parts.steps import Audible, Natural, Place, Words
 
+_DECIDED = re.compile(r"\{\{\s*[#^&]?\s*(drawn|rolled)\b")
 NOT_SAID = "the text could not be turned into speech"
 
 
@@ -23,6 +25,11 @@ class SpeechBeat(Natural, Audible):
     place: Place = Place(x=0.1, y=0.75, w=0.8, h=0.18)
     mouth_place: Place = Place(x=0.72, y=0.3, w=0.24, h=0.44)
     size: Annotated[float, Field(ge=0.01, le=1)] = Field(0.06, description="height of the caption's type")
+
+
+def is_known_before(b: SpeechBeat) -> bool:
+    """Returns whether its words are known before its run starts: nothing in them is rolled or drawn."""
+    return b.whose == "caller" and (not isinstance(b.text, str) or _DECIDED.search(b.text) is None)
 
 
 def _resolve(r: Resolving, beat: StartingBeat, b: SpeechBeat) -> None:

@@ -17,7 +17,7 @@ class WinBeat(Beat):
 
 def _resolve(r: Resolving, beat: StartingBeat, b: WinBeat) -> None:
     if r.person is None:
-        raise CannotDo("nobody is there to win")
+        raise CannotDo("there was nobody to win")
     beat.value = {"viewer": r.person.id, "name": r.person.name, "what": r.fill(b.what).strip()[:500]}
 
 

@@ -25,7 +25,7 @@ const waiting = winners.waiting
           <strong><ViewerName :id="one.viewer" :name="one.name || 'forgotten'" /></strong>
           <span class="small what">{{ one.what }}</span>
         </span>
-        <button class="btn tiny" @click="attempt(() => winners.give(one, true))">Given</button>
+        <button class="btn tiny" @click="attempt(() => winners.give(one, true))">Tick off</button>
       </li>
     </ul>
   </section>

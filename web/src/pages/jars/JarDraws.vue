@@ -55,7 +55,7 @@ function list(text: string): void {
       </PickField>
     </label>
     <label v-if="draws.who === 'present'" class="field">
-      There: wrote or watched within, min
+      Seen within, min
       <NumberField
         :least="1"
         :most="1440"

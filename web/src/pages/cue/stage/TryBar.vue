@@ -94,7 +94,7 @@ function outcomes(beat: AnyBeat): Outcome[] {
               @update:model-value="pretend.rolled[beat.id] = $event"
             >
               <ElOption value="" label="somebody" />
-              <ElOption value="nobody" label="nobody: no one is there" />
+              <ElOption value="nobody" label="nobody" />
             </PickField>
           </label>
           <label v-if="!pretend.rolled[beat.id]" class="field">
