@@ -330,7 +330,7 @@ class _Resolving:
         self._settle(condition)
         self._for(person)
         if condition.rolled is not None:
-            return condition.rolled in (*self.rolled.values(), *self.turned_out.values())
+            return condition.rolled in self.rolled.values() or condition.rolled in self.turned_out.values()
         return folded(self.drawn.get(condition.drawn or "", "")) == folded(condition.value or "")
 
     def _settle(self, condition: Condition) -> None:
