@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from cuejar.core.book.audience import Audience
 from cuejar.core.book.book import Book
-from cuejar.core.book.files import book_from
+from cuejar.core.book.files import book_from, book_json
 from cuejar.core.engine.engine import Engine
 from cuejar.core.engine.state import engine_from, snapshot_of
 from cuejar.core.engine.view import View
@@ -321,6 +321,57 @@ def test_merged_viewers_are_one_and_a_forgotten_one_is_met_anew() -> None:
     engine.handle(h.Forget(JO.id), 60_000)
     assert [row.viewer.id for row in View(engine).in_the_draw("crowd")] == [OWL.id]
     assert "v-jo" not in str(snapshot_of(engine)["resolver"]["crowd"]) + str(snapshot_of(engine)["jars"])
+
+
+def test_merged_twice_they_are_still_one_with_one_turn() -> None:
+    engine = show(rule="bag")
+    wrote(engine, 0, SUE, JO, VIEWERS[1])
+    (draw,) = of(redeem(engine, 1), o.Draw)
+    first, others = draw.drawn[0], [one for one in (SUE.id, JO.id, VIEWERS[1].id) if one != draw.drawn[0]]
+    engine.handle(h.Merge(others[0], others[1]), 40_000)
+    engine.handle(h.Merge(first, others[0]), 40_001)  # Who is the other one by now.
+    assert [(row.viewer.id, row.times) for row in View(engine).in_the_draw("crowd") if row.viewer != OWL] == [
+        (others[1], 1)
+    ]
+
+
+def test_a_redemption_that_waits_for_approval_counts_as_redeemed() -> None:
+    engine = show(draws={"who": "redeemed"})
+    book = engine.book.model_copy(update={"rewards": [*engine.book.rewards, *book_from({"rewards": [{"id": "asks", "title": "A", "cost": 1, "review": True}]}).rewards]})  # fmt: skip
+    engine.handle(h.NewBook(book_json(book)), 1)
+    engine.handle(h.Redemption("waits", "asks", SUE), 2)
+    assert [row.viewer.id for row in View(engine).in_the_draw("crowd")] == [SUE.id]
+
+
+@pytest.mark.parametrize("who", [SUE, JO], ids=["drawn", "only on the board"])
+def test_a_viewer_who_is_forgotten_stands_on_no_board(who: h.Viewer) -> None:
+    engine = show(
+        {"id": "hi", "kind": "caption", "text": "{{drawn.name}}", "length": {"s": 60}, **AFTER},
+        draws={"weights": {"follower": 0.001}},
+    )
+    wrote(engine, 0, SUE, JO)
+    engine.handle(h.Redemption("x1", "r", OWL), 1)
+    engine.advance(3_000)
+    assert who.name in str(snapshot_of(engine)["runs"])
+    orders = [order for _, order in engine.handle(h.Forget(who.id), 3_001)]
+    assert of(orders, o.Finish) and who.name not in str(snapshot_of(engine))
+
+
+def test_a_draw_is_skipped_by_releasing_it() -> None:
+    engine = show({"id": "hi", "kind": "caption", "text": "{{drawn.name}}", "length": {"s": 5}, **AFTER})
+    wrote(engine, 0, SUE)
+    (run,) = [start.run for _, start in engine.handle(h.Redemption("x1", "r", OWL), 1) if isinstance(start, o.Start)]
+    told = [order for _, order in engine.handle(h.Release(run, "draw"), 500)]
+    assert of(told, o.Prolong) == [o.Prolong(run, "draw", 500)] and [show.value for show in of(told, o.Show)] == [
+        "saltmarsh_sue"
+    ]
+
+
+def test_draws_without_a_jar_share_nothing_with_a_jar_of_any_name() -> None:
+    engine = show({"id": "again", "kind": "draw", "spin_s": 1}, rule="bag")
+    wrote(engine, 0, SUE, JO)
+    redeem(engine, 1)
+    assert set(engine.resolver.jars.states) == {"crowd", "viewers/now"}
 
 
 def test_only_those_who_were_there_last_are_remembered() -> None:

@@ -33,7 +33,7 @@ class Points:
         if viewer is None:
             return
         purse = self.purse
-        self._meet(viewer, happening.kind == "redemption")
+        self.meet(viewer, happening.kind == "redemption")
         if not purse.on:
             return
         purse.seen(viewer, self.night.now, self.night.on_air)
@@ -65,7 +65,7 @@ class Points:
         value = text if channel == GIVEN else {"channel": channel, "text": text}
         self.night.emit(o.Strike("points", viewer.id, "reply", value))
 
-    def _meet(self, viewer: h.Viewer, redeemed: bool = False) -> None:
+    def meet(self, viewer: h.Viewer, redeemed: bool = False) -> None:
         """Notes that a viewer is there; one of two merged ones counts as the other."""
         whose = self.purse.account(viewer.id)
         one = viewer if whose == viewer.id else replace(viewer, id=whose)
@@ -73,7 +73,7 @@ class Points:
 
     def present(self, present: h.Present) -> None:
         for viewer in present.viewers:
-            self._meet(viewer)
+            self.meet(viewer)
             if self.purse.on:
                 self.purse.seen(viewer, self.night.now, self.night.on_air)
         for gone in present.left:
@@ -106,7 +106,9 @@ class Points:
 
     def merged(self, merge: h.Merge) -> None:
         now = self.night.now
+        gone = self.purse.account(merge.viewer)
         if self.purse.merge(merge.viewer, merge.into, now):
             self.resolver.merge(merge.viewer, merge.into)
+            self.resolver.met_as(gone, self.purse.account(merge.into))
             why = f"merged {merge.viewer}"[:200]
             self.night.emit(o.Paid(merge.into, "merged", 0, self.purse.held(merge.into, now), why=why))

@@ -163,6 +163,7 @@ class Reception:
         if redemption.cost is None and reward is not None:
             redemption = replace(redemption, cost=self._price(redemption.reward))
         if reward is not None and reward.review:
+            self.points.meet(redemption.viewer, True)
             self.reviews[redemption.id] = redemption
             self.night.emit(o.AskReview(redemption.id, redemption.cost or 0))
             return
@@ -221,12 +222,12 @@ class Reception:
     # Merged viewers
 
     def forgotten(self, forget: h.Forget) -> None:
-        """Drops the viewer's waiting runs; running ones finish and aren't recorded."""
+        """Drops the viewer's waiting runs; running ones finish and aren't recorded, and so do draws that they are in."""
         for call, waiting in list(self.reviews.items()):
             if getattr(waiting, "viewer", None) is not None and waiting.viewer.id == forget.viewer:  # type: ignore[union-attr]
                 self.reviewed(h.Review(call, False))
         for run in list(self.night.runs.values()):
-            if run.viewer is None or run.viewer.id != forget.viewer:
+            if not self.resolver.tells_of(run, forget.viewer):
                 continue
             if run.started_at is None:
                 self.waiting.drop(run, "by_hand")

@@ -41,7 +41,9 @@ from cuejar.core.rules.words import filled, normalised, ordinal
 CHANCES = frozenset({"rolls", "draws"})
 """Acts whose outcome other beats may depend on: they are settled first."""
 SOMEBODY = Viewer("somebody", "somebody")
-"""Whom a try draws where nobody is there."""
+"""Whom a try draws if there is nobody else."""
+NO_JAR = "viewers/now"
+"""Where the memory of draws without a jar is kept; no jar has such an id."""
 BOARD_NAMES = 24
 """How many names a draw flips through."""
 
@@ -183,15 +185,27 @@ class Resolver:
         for counts in self.by_viewer.values():
             if viewer in counts:
                 counts[into] = counts.get(into, 0) + counts.pop(viewer)
-        self.crowd.merge(viewer, into)
+
+    def met_as(self, gone: str, kept: str) -> None:
+        """Takes two accounts for one: whom it has met, and whose turn was had."""
+        self.crowd.merge(gone, kept)
+        for state in self.jars.states.values():
+            state.rename(gone, kept)
+
+    def tells_of(self, run: Run, viewer: str) -> bool:
+        """Returns whether a run is a viewer's, or shows them in a draw."""
+        if viewer in (run.viewer_id, run.drawn.id if run.drawn is not None else ""):
+            return True
+        met = self.crowd.met.get(viewer)
+        name = normalised(met.viewer.name) if met is not None else None
+        values = [beat.value for beat in run.beats if KINDS[beat.spec.kind].act == "draws" and beat.value]
+        return any(name in value["names"] for value in values)
 
     def forget(self, viewer: str) -> None:
         """Forgets a viewer: whom it has met, and who was drawn."""
         self.crowd.forget(viewer)
         for state in self.jars.states.values():
-            state.had = [one for one in state.had if one != viewer]
-            state.times.pop(viewer, None)
-            state.last = None if state.last == viewer else state.last
+            state.rename(viewer, None)
 
     def snapshot(self) -> JsonObject:
         return {
@@ -447,11 +461,11 @@ class _Resolving:
 
     def draw_viewer(self, beat: StartingBeat, jar: str | None) -> tuple[list[str], JsonObject | None]:
         run, jars = self.run, self.by.jars
-        those = self.by.lengths.jars.get(jar or "", EVERYBODY)
+        those = self.by.lengths.jars[jar] if jar is not None else EVERYBODY
         self.turned_out[beat.id] = NOBODY
         found = self.by.entrants(those, run.viewer_id)
         forced = run.forced.get(beat.id)
-        state = jars.states.setdefault(those.id, JarState())
+        state = jars.states.setdefault(jar or NO_JAR, JarState())
         seed = seed_of(self.by.seed, run, beat.id)
         if run.tried:  # A try takes nobody's turn.
             state = JarState(state.last, [], [], list(state.had), dict(state.times))

@@ -38,7 +38,7 @@ KEPT: dict[str, set[str]] = {
     "waiting": {"lanes", "solo"},
     "surroundings": {"holds", "away", "resolver", "media"},
     "tickets": {"told", "held_off"},
-    "resolver": {"seed", "jars", "counts", "cue_counts", "by_viewer", "sources", "catalogues", "crowd", "purse"},
+    "resolver": {"seed", "jars", "counts", "cue_counts", "by_viewer", "sources", "catalogues", "crowd"},
 }  # fmt: skip
 MADE: dict[str, set[str]] = {
     "night": set(),
@@ -51,7 +51,7 @@ MADE: dict[str, set[str]] = {
     "waiting": {"night", "calendar", "stage", "host"},
     "surroundings": {"night", "stage"},
     "tickets": {"reception", "holds", "away", "closed"},
-    "resolver": {"book", "lengths", "holds", "away", "night", "speech_grace"},
+    "resolver": {"book", "lengths", "holds", "away", "night", "speech_grace", "purse"},
 }  # fmt: skip
 EMPTY: dict[str, set[str]] = {
     "night": {"out"},

@@ -131,7 +131,7 @@ class Resolving(Protocol):
         """Returns the estimated length of a speech that is still being made."""
 
     def draw_viewer(self, beat: StartingBeat, jar: str | None) -> tuple[list[str], JsonObject | None]:
-        """Returns names from the draw for show, and who was drawn, with id and name; None: nobody is there."""
+        """Returns names from the draw for show, and who was drawn, with id and name; None if there is nobody."""
 
     def roll(self, beat: StartingBeat, rolled: Beat) -> tuple[list[int], str]:
         """Returns the faces and the outcome of a chance beat."""

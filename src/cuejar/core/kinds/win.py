@@ -22,7 +22,7 @@ def _resolve(r: Resolving, beat: StartingBeat, b: WinBeat) -> None:
 
 
 def _tells(b: WinBeat, named: Named) -> str:
-    return "has a winner"
+    return "names a winner"
 
 
 KIND = Kind(WinBeat, "strike", "count", _resolve, tells=_tells, act="wins", harmless=f"{COMMON} what", asked="")

@@ -52,7 +52,7 @@ def _lasted(shows: Sequence[Timed], end: int) -> list[tuple[o.Show | o.Roll, int
 
 def _words(order: o.Show | o.Roll, names: Mapping[str, str]) -> str:
     if isinstance(order, o.Roll):
-        return f"{order.outcome} of {len(order.faces)}"
+        return f"{order.outcome} of {len(order.faces)}" if order.faces else order.outcome
     values = order.value if isinstance(order.value, list) else [order.value]
     return ", ".join(names.get(str(value), str(value)) for value in values)[:200]
 

@@ -193,7 +193,7 @@ class Drawing(NamedTuple):
 
 
 def draw_viewer(found: Sequence[Entrant], rule: str, state: JarState, luck: Random) -> Drawing | None:
-    """Draws one viewer and updates ``state``; None: nobody is there."""
+    """Draws one viewer and updates ``state``; None: there is nobody."""
     fresh = _fresh(found, rule, state)
     if not fresh:
         return None

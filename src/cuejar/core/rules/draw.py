@@ -35,6 +35,16 @@ class JarState:
     had: list[str] = field(default_factory=list)
     times: dict[str, int] = field(default_factory=dict)
 
+    def rename(self, viewer: str, other: str | None) -> None:
+        """Gives a viewer's turns to another one, or to nobody."""
+        if viewer in self.times:
+            times = self.times.pop(viewer)
+            if other is not None:
+                self.times[other] = self.times.get(other, 0) + times
+        names = [other if one == viewer else one for one in self.had]
+        self.had = list(dict.fromkeys(one for one in names if one is not None))
+        self.last = other if self.last == viewer else self.last
+
 
 Weights = Sequence[tuple[str, float]]
 

@@ -103,4 +103,4 @@ def random_of(seed: int, run: Run, rules: int) -> Callable[[], float]:
 
 def seed_of(seed: int, run: Run, beat: str) -> str:
     """Returns the seed of a draw that can be shown to anybody: it says nothing of any other draw."""
-    return hashlib.sha256(f"{seed}/{run.score.id}/{run.luck}/{run.number}/{beat}".encode()).hexdigest()[:32]
+    return hashlib.sha256(f"{seed}/{run.score.id}/{run.luck}/{beat}".encode()).hexdigest()[:32]
