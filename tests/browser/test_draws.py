@@ -89,6 +89,12 @@ def test_a_game_for_whoever_is_there(running: Running, driver: Chrome) -> None:
     assert "1, all given" in person.see("[data-test=winners]").text
     (row,) = csv.DictReader(io.StringIO(running.api.get("/api/winners.csv").text.removeprefix("\ufeff")))
     assert (row["name"], row["what"], row["cue"]) == (winner, f"A ticket for {winner}", cue["id"]) and row["given"]
+    running.api.post("/api/viewers/forget", json={"viewer": row["viewer"]}).raise_for_status()
+    (gone,) = csv.DictReader(io.StringIO(running.api.get("/api/winners.csv").text.removeprefix("\ufeff")))
+    assert (gone["name"], gone["what"].strip()) == ("", "A ticket for") and winner not in running.api.get(
+        "/api/ledger"
+    ).text
+    driver.refresh()
     person.click("[data-test=winners] [aria-label=Remove]")
     person.gone("[data-test=winners]")
     assert running.api.get("/api/winners").json()["total"] == 0

@@ -66,6 +66,7 @@ LINES: dict[str, dict[str, Any]] = {
     "settlements": {"redemption": "r1", "outcome": "fulfilled", "confirmed": True},
     "viewers": {"id": "v-owl", "name": "owlpost", "roles": ["member"], "first": 1, "last": 2},
     "paid": {"viewer": "v-owl", "at": 1, "what": "earned", "call": "c1", "wall": 1, "amount": 1.5, "held": 1},
+    "winners": {"run": "1", "beat": "prize", "wall": 1, "viewer": "v-owl", "name": "owlpost", "what": "a lamp"},
     "accounts": {"viewer": "v-owl", "name": "owlpost", "held": 7},
     "aliases": {"viewer": "v-owl", "into": "v-owl"},
     "counts": {"count": "cups", "value": 3},

@@ -12,7 +12,7 @@ from cuejar.api.shapes import Shape
 from cuejar.core.rules.door import REASONS
 from cuejar.live.desk import ledger_lines
 from cuejar.live.messages import LedgerLine
-from cuejar.store.draws import LAST, draws_of
+from cuejar.store.draws import LAST, KeptDraw, draws_of
 from cuejar.store.exports import csv_lines, event_lines
 from cuejar.store.ledger import Where, page_of
 
@@ -77,39 +77,12 @@ async def ledger(studio: TheStudio, filters: Annotated[PagedFilters, Query()]) -
     )
 
 
-class InItOut(Shape):
-    viewer: str
-    name: str
-    weight: float
-
-
-class DrawOut(Shape):
-    """A draw of viewers: who was in it with which weight, the seed and the number from 0 up to 1 that it gave, who was
-    drawn, and whether drawing again gives the same.
-    """
-
-    call: str
-    run: str
-    cue: str
-    beat: str
-    jar: str
-    at: int
-    seed: str
-    number: float
-    those: list[InItOut]
-    drawn: str
-    holds: bool
-
-
 @router.get("/draws")
-async def draws(studio: TheStudio, line: Annotated[str, Query(min_length=1, max_length=200)] = LAST) -> list[DrawOut]:
+async def draws(studio: TheStudio, line: Annotated[str, Query(min_length=1, max_length=200)] = LAST) -> list[KeptDraw]:
     """Draws the viewers of a line of the ledger once more: a call, a run, or ``last``."""
     await studio.runner.recorder.caught_up()
     with studio.sessions() as session:
-        return [
-            DrawOut(**{**one._asdict(), "those": [InItOut(**who._asdict()) for who in one.those]})
-            for one in draws_of(session, line)
-        ]
+        return draws_of(session, line)
 
 
 class CsvLines(StreamingResponse):

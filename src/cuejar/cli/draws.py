@@ -29,7 +29,7 @@ def _draws_of(place: Place, line: str) -> list[dict[str, Any]]:
     from cuejar.store.draws import draws_of
 
     with at_rest(place.there()) as studio, studio.sessions() as session:
-        return [{**one._asdict(), "those": [who._asdict() for who in one.those]} for one in draws_of(session, line)]
+        return [one.model_dump() for one in draws_of(session, line)]
 
 
 @draw_app.command(name="again")

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
+from pydantic import BaseModel
 from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
@@ -13,7 +12,7 @@ from cuejar.store.models import LedgerRow, NoteRow, ViewerRow
 LAST = "last"
 
 
-class InIt(NamedTuple):
+class InIt(BaseModel):
     """Somebody who was in a draw. The name is empty if they were forgotten."""
 
     viewer: str
@@ -21,7 +20,7 @@ class InIt(NamedTuple):
     weight: float
 
 
-class KeptDraw(NamedTuple):
+class KeptDraw(BaseModel):
     """A draw: by which cue and beat, from which jar, when (ms since 1970); the seed and the number from 0 up to 1 that
     it gave; who was in it, and who was drawn. ``holds``: drawn again, the same viewer comes out.
     """
@@ -65,15 +64,15 @@ def _kept(session: Session, note: NoteRow, row: LedgerRow) -> KeptDraw:
         names.update((row.id, row.name) for row in session.execute(those))
     number, again = drawn_again(data["seed"], weights)
     return KeptDraw(
-        row.call,
-        row.run,
-        row.cue,
-        note.beat,
-        data["jar"],
-        row.wall,
-        data["seed"],
-        number,
-        [InIt(who, names.get(who, who), weight) for who, weight in weights],
-        data["drawn"][0],
-        again == data["drawn"][0] and number == data["numbers"][0],
+        call=row.call,
+        run=row.run,
+        cue=row.cue,
+        beat=note.beat,
+        jar=data["jar"],
+        at=row.wall,
+        seed=data["seed"],
+        number=number,
+        those=[InIt(viewer=who, name=names.get(who, who), weight=weight) for who, weight in weights],
+        drawn=data["drawn"][0],
+        holds=again == data["drawn"][0] and number == data["numbers"][0],
     )

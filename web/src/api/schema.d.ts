@@ -5079,35 +5079,6 @@ export interface components {
              */
             count: number;
         };
-        /**
-         * DrawOut
-         * @description A draw of viewers: who was in it with which weight, the seed and the number from 0 up to 1 that it gave, who was
-         *     drawn, and whether drawing again gives the same.
-         */
-        DrawOut: {
-            /** Call */
-            call: string;
-            /** Run */
-            run: string;
-            /** Cue */
-            cue: string;
-            /** Beat */
-            beat: string;
-            /** Jar */
-            jar: string;
-            /** At */
-            at: number;
-            /** Seed */
-            seed: string;
-            /** Number */
-            number: number;
-            /** Those */
-            those: components["schemas"]["InItOut"][];
-            /** Drawn */
-            drawn: string;
-            /** Holds */
-            holds: boolean;
-        };
         /** Drawn */
         Drawn: {
             /** Value */
@@ -6360,8 +6331,11 @@ export interface components {
             /** Missing */
             missing: string[];
         };
-        /** InItOut */
-        InItOut: {
+        /**
+         * InIt
+         * @description Somebody who was in a draw. The name is empty if they were forgotten.
+         */
+        InIt: {
             /** Viewer */
             viewer: string;
             /** Name */
@@ -6533,6 +6507,35 @@ export interface components {
             share: number;
             /** Problem */
             problem: string;
+        };
+        /**
+         * KeptDraw
+         * @description A draw: by which cue and beat, from which jar, when (ms since 1970); the seed and the number from 0 up to 1 that
+         *     it gave; who was in it, and who was drawn. ``holds``: drawn again, the same viewer comes out.
+         */
+        KeptDraw: {
+            /** Call */
+            call: string;
+            /** Run */
+            run: string;
+            /** Cue */
+            cue: string;
+            /** Beat */
+            beat: string;
+            /** Jar */
+            jar: string;
+            /** At */
+            at: number;
+            /** Seed */
+            seed: string;
+            /** Number */
+            number: number;
+            /** Those */
+            those: components["schemas"]["InIt"][];
+            /** Drawn */
+            drawn: string;
+            /** Holds */
+            holds: boolean;
         };
         /** KeyOut */
         KeyOut: {
@@ -14406,7 +14409,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DrawOut"][];
+                    "application/json": components["schemas"]["KeptDraw"][];
                 };
             };
             /** @description Refused */

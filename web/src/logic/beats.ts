@@ -58,6 +58,13 @@ export function fileOf(beat: AnyBeat | null | undefined): string {
   return beat?.media && 'file' in beat.media ? beat.media.file : ''
 }
 
+/** The start of a beat that depends on another: after it, unless the beat was moved already or the other waits for it. */
+export function startAfter(beat: AnyBeat, other: AnyBeat | undefined): Partial<Pick<AnyBeat, 'start'>> {
+  const moved = beat.start.after || beat.start.at_s !== 0
+  if (!other || moved || other.start.after === beat.id) return {}
+  return { start: { at_s: 0, after: other.id, edge: 'end', hit: 1 } }
+}
+
 /** The jar that it draws from; '' for none. */
 export function jarIn(from: unknown): string {
   return from && typeof from === 'object' && 'jar' in from ? String(from.jar) : ''

@@ -6,7 +6,7 @@ import { attempt } from '@/composables/useSay'
 
 const props = defineProps<{ run: string; beat: string }>()
 const MOST = 20
-const draw = ref<Schemas['DrawOut'] | null>(null)
+const draw = ref<Schemas['KeptDraw'] | null>(null)
 const whole = computed(() => (draw.value?.those ?? []).reduce((sum, one) => sum + one.weight, 0))
 
 async function look(): Promise<void> {

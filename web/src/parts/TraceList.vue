@@ -11,18 +11,19 @@ function sayNote(note: Record<string, unknown>): string {
     case 'start':
       return 'started'
     case 'finish':
-      return `finished: ${note.as}`
+      return note.as ? `finished: ${note.as}` : 'finished'
     case 'drop':
       return `dropped: ${note.as === 'stale' ? 'waited too long' : 'by hand'}`
     case 'fail':
-      return `${note.beat}: ${note.why}`
+      return note.why ? `${note.beat}: ${note.why}` : 'failed'
     case 'won':
-      return `${note.name || 'forgotten'} won: ${note.prize ?? ''}`
+      return note.name ? `${note.name} won: ${note.prize}` : 'a forgotten viewer won'
     case 'draw':
       if (note.seed)
         return `${note.beat} drew a viewer among ${note.among ?? (note.weights as unknown[]).length}`
-      return `${note.beat} drew ${(note.drawn as string[]).join(', ')} from ${note.jar}`
+      return note.drawn ? `${note.beat} drew ${(note.drawn as string[]).join(', ')} from ${note.jar}` : 'drew'
     case 'roll':
+      if (!note.faces) return 'rolled'
       if (!(note.faces as number[]).length) return `${note.beat}: ${note.outcome}`
       return `${note.beat} rolled ${(note.faces as number[]).join(' ')}: ${note.outcome}`
     default:

@@ -132,6 +132,16 @@ it('a trace says which check failed and why, and what became of the run', async 
   const { root } = await mounted(TraceList, null, { line })
   expect(texts(root, 'li.no')).toEqual([expect.stringContaining('the lane is full, 12 wait')])
   expect(texts(root, '.note')).toEqual(['poster drew Fog, Owl from posters', 'dropped: waited too long'])
+  const blank = ['start', 'draw', 'roll', 'fail', 'won', 'finish'].map((what) => ({ what }))
+  const { root: forgotten } = await mounted(TraceList, null, { line: { trace: [], notes: blank } })
+  expect(texts(forgotten, '.note'), 'of a forgotten viewer').toEqual([
+    'started',
+    'drew',
+    'rolled',
+    'failed',
+    'a forgotten viewer won',
+    'finished',
+  ])
   await mounted(TraceList, null, { line: { trace: [], notes: [] } })
   expect(document.body.textContent).toContain('The door wasn’t checked.')
 })

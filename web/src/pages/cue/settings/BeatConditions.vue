@@ -2,7 +2,7 @@
 /** When the chosen beat plays: only if its conditions hold, or only if they don't. */
 import { computed } from 'vue'
 import { sayBeat } from '@/beats'
-import { jarIn } from '@/logic/beats'
+import { jarIn, startAfter } from '@/logic/beats'
 import { freeId } from '@/logic/ids'
 import type { Condition } from '@/logic/conditions'
 import ConditionList from '@/parts/ConditionList.vue'
@@ -32,19 +32,20 @@ const draws = computed(() =>
 function set(only_if: Condition[]): void {
   if (!beat.value) return
   const rolled = only_if.find((one) => one.rolled)?.rolled
-  const chance = draft.beats.value.find((one) => one.outcomes?.some((outcome) => outcome.id === rolled))
-  const { start } = beat.value
-  const unmoved = !start.after && start.at_s === 0
-  const after = rolled && chance && unmoved && chance.start.after !== beat.value.id
+  const decides = draft.beats.value.find((one) =>
+    one.kind === 'draw'
+      ? DRAWS.some((outcome) => outcome.value === rolled)
+      : one.outcomes?.some((outcome) => outcome.id === rolled),
+  )
   draft.change(beat.value.id, {
     only_if,
-    ...(after ? { start: { at_s: 0, after: chance.id, edge: 'end' as const, hit: 1 } } : {}),
+    ...(rolled ? startAfter(beat.value, decides) : {}),
     ...(only_if.length ? {} : { unless: false }),
   })
 }
 
 /** A second beat for when the conditions do not hold. */
-function otherwise(): void {
+function addElse(): void {
   if (!beat.value || !draft.cue.value) return
   const copy = JSON.parse(JSON.stringify(beat.value)) as typeof beat.value
   copy.id = freeId(copy.kind, new Set(draft.beats.value.map((one) => one.id)))
@@ -68,7 +69,7 @@ function otherwise(): void {
           class="btn tiny"
           title="Add a beat that plays whenever this one doesn’t play"
           data-test="else"
-          @click="otherwise"
+          @click="addElse"
         >
           Else…
         </button>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** Which count the chosen beat changes, and by how much. */
-import { ElMessageBox } from 'element-plus'
 import { computed } from 'vue'
 import type { AnyBeat } from '@/api/client'
+import { askName } from '@/composables/askName'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import { idOf } from '@/logic/ids'
@@ -28,13 +28,8 @@ const choices = computed(() => {
 })
 
 async function add(): Promise<void> {
-  const asked = await ElMessageBox.prompt('Name', 'New count', {
-    confirmButtonText: 'Add',
-    cancelButtonText: 'Cancel',
-    inputValidator: (value) => Boolean(value?.trim()) || 'A count needs a name',
-  }).catch(() => null)
-  if (!asked) return
-  const name = asked.value.trim()
+  const name = await askName('New count', 'A count needs a name')
+  if (!name) return
   const id = idOf(
     name,
     choices.value.map((one) => one.value),

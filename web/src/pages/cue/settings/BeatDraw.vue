@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** From which jar of viewers the chosen beat draws, and how its board looks. */
-import { ElMessageBox } from 'element-plus'
 import { computed } from 'vue'
+import { askName } from '@/composables/askName'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import { idOf } from '@/logic/ids'
@@ -22,13 +22,8 @@ const choices = computed(() => [
 ])
 
 async function add(): Promise<void> {
-  const asked = await ElMessageBox.prompt('Name', 'New jar of viewers', {
-    confirmButtonText: 'Add',
-    cancelButtonText: 'Cancel',
-    inputValidator: (value) => Boolean(value?.trim()) || 'A jar needs a name',
-  }).catch(() => null)
-  if (!asked) return
-  const name = asked.value.trim()
+  const name = await askName('New jar of viewers', 'A jar needs a name')
+  if (!name) return
   const id = idOf(
     name,
     (book.book?.jars ?? []).map((jar) => jar.id),

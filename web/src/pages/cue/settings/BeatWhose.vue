@@ -2,6 +2,7 @@
 /** Which viewer the chosen beat is for, in a cue that draws one. */
 import { ElOption } from 'element-plus'
 import { computed } from 'vue'
+import { startAfter } from '@/logic/beats'
 import PickField from '@/parts/PickField.vue'
 import { useDraft } from '../draft'
 
@@ -12,17 +13,7 @@ const draw = computed(() => draft.beats.value.find((one) => one.kind === 'draw' 
 /** What is for the drawn viewer begins once they are drawn, unless it was moved already. */
 function set(whose: 'caller' | 'drawn'): void {
   if (!beat.value) return
-  const { start } = beat.value
-  const after =
-    whose === 'drawn' &&
-    draw.value &&
-    !start.after &&
-    start.at_s === 0 &&
-    draw.value.start.after !== beat.value.id
-  draft.change(beat.value.id, {
-    whose,
-    ...(after ? { start: { at_s: 0, after: draw.value?.id, edge: 'end' as const, hit: 1 } } : {}),
-  })
+  draft.change(beat.value.id, { whose, ...(whose === 'drawn' ? startAfter(beat.value, draw.value) : {}) })
 }
 </script>
 
