@@ -5,7 +5,7 @@ import { useWinners } from '@/composables/useWinners'
 import { attempt } from '@/composables/useSay'
 import ViewerName from '@/parts/viewers/ViewerName.vue'
 
-const SHOWN = 4
+const SHOWN = 2
 const winners = useWinners(SHOWN)
 const rows = computed(() => winners.rows.value.filter((one) => one.given === null).slice(0, SHOWN))
 const waiting = winners.waiting

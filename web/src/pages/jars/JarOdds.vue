@@ -42,7 +42,10 @@ function name(value: string): string {
           <td class="cut-off">
             <i class="dot" :style="{ background: layerColour(i) }"></i>{{ name(entry.value) }}
           </td>
-          <td class="right">{{ (entry.share * 100).toFixed(1) }} %</td>
+          <td v-if="viewers && !entry.can" class="right soft small">
+            {{ rule === 'bag' ? 'had a turn' : 'just drawn' }}
+          </td>
+          <td v-else class="right">{{ (entry.share * 100).toFixed(1) }} %</td>
           <td class="right">{{ (entry.long_run * 100).toFixed(1) }} %</td>
         </tr>
       </tbody>

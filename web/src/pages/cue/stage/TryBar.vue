@@ -87,7 +87,7 @@ function outcomes(beat: AnyBeat): Outcome[] {
         </label>
         <template v-for="beat in draws" :key="beat.id">
           <label class="field">
-            {{ beat.id }} draws
+            Drawn
             <PickField
               :model-value="pretend.rolled[beat.id] ?? ''"
               :data-test="`force-${beat.id}`"
