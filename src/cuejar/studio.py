@@ -18,6 +18,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.facts.paths import reward_path
 from cuejar.core.kinds.table import KINDS
+from cuejar.core.measures.monogram import FACE, face_address, monogram
 from cuejar.core.parts.base import BookError
 from cuejar.core.rules.renames import followed
 from cuejar.core.rules.tickets import by_hand
@@ -30,6 +31,7 @@ from cuejar.live.channels import Channels
 from cuejar.live.desk import TOPIC, Around, Desk
 from cuejar.live.devices import Devices
 from cuejar.live.drivers.overlay import Overlays
+from cuejar.live.faces import Faces
 from cuejar.live.folders import PREFIX, Folders, media_id
 from cuejar.live.hands import Hands
 from cuejar.live.hub import Hub
@@ -56,6 +58,7 @@ from cuejar.settings import CannotStart, Settings, prepare_data_folder, token_of
 from cuejar.store.books import Books, Origin
 from cuejar.store.database import FILE, copied_aside, open_database
 from cuejar.store.draft import Draft, NothingThere
+from cuejar.store.models import ViewerRow
 from cuejar.store.secrets import Secrets
 from cuejar.store.writer import CannotWrite, Writer, plain
 from cuejar.upkeep import Upkeep
@@ -183,6 +186,8 @@ class Studio:
             journal.installation,
             Kept(self.sessions, self.database, self.writer),
         )
+        self.facing = Workers(self.folder / "facing", 1, work_behind)
+        self.faces = Faces(self.folder / "faces", self.facing)
         self.hub = Hub(self._changed)
         self.runner = Runner(
             settings,
@@ -236,6 +241,7 @@ class Studio:
             settings.channel,
             self._reward_by_hand,
             self._changed,
+            self.faces.told,
         )
         self.strikes = Strikes(
             self._striker,
@@ -253,7 +259,16 @@ class Studio:
         self.links = Links(self.sessions, self.runner.later.keep, self.hub)
         self._upkeep = Upkeep(self.database, self.sessions, self.writer, self.books, self.troubles)
 
+    def monogram_of(self, viewer: str) -> str:
+        """Returns an SVG with the letters of a viewer, by the name they were last seen with."""
+        with self.sessions() as session:
+            row = session.get(ViewerRow, viewer)
+        return monogram(viewer, row.name if row is not None else viewer)
+
     def _source(self, media: str) -> Source | None:
+        if media.startswith(FACE):
+            url = face_address(media.removeprefix(FACE))
+            return Source(url=url, kind="picture", mime="", length_s=0, loops=0, from_s=0, to_s=None, gain_db=0)
         entry = next((entry for entry in self.runner.view.book.media if entry.id == media), None)
         if entry is None and media.startswith(PREFIX):
             found = next((f for f in self.folders.hashes if media_id(f) == media), None)
@@ -319,6 +334,8 @@ class Studio:
         self.rig.standins = self.simulated.address
         self.rig.take(self.books.book)
         self.folders.take(self.books.book)
+        self.faces.switch(self.books.book.house.faces)
+        self.faces.start(self.watch)
         self.channels.take(self.books.book)
         self.osc.take(self.books.book)
         self.desk.start()
@@ -368,6 +385,7 @@ class Studio:
         """Releases a folder that was opened for its book alone, and never started."""
         self.speakers.close()
         self.readers.close()
+        self.facing.close()
         self.library.close()
         self.writer.close()
         self._lock.close()
@@ -458,6 +476,7 @@ class Studio:
         self.reader.take(self.books.book)
         await self.links.take(self.books.book)
         self.overlays.book_changed(self.runner.clock.now())
+        self.faces.switch(self.books.book.house.faces)
         self.channels.take(self.books.book)
         self.osc.take(self.books.book)
         self.pads.changed()

@@ -309,6 +309,7 @@ async def forget(studio: TheStudio, body: WhoIn) -> None:
         _known(session, body.viewer)
         query = select(LedgerRow.call).where(LedgerRow.viewer == body.viewer).order_by(LedgerRow.id.desc()).limit(60)
         calls = list(session.scalars(query))
+    studio.faces.forget(body.viewer)
     await studio.runner.forget(body.viewer)
     await asyncio.to_thread(logs.empty, studio.folder)
     studio.desk.ledger_changed(calls)

@@ -116,6 +116,16 @@ def _signalman() -> dict[str, Any]:
                 **drawn,
             },
             {
+                "id": "face",
+                "kind": "picture",
+                "media": {"face": "viewer"},
+                "length": {"s": 4},
+                "corner": 1,
+                "enter": "pop",
+                "place": {"x": 0.43, "y": 0.06, "w": 0.14, "h": 0.25},
+                **rolled,
+            },
+            {
                 **low,
                 "id": "wins",
                 "text": "{{viewer}} is the signalman of the night!",
@@ -356,6 +366,7 @@ def demo_book() -> dict[str, Any]:
             {"id": "loud", "name": "The loud ones", "rewards": outside.LOUD},
         ],
         "house": {
+            "faces": True,
             "hook_places": [{"host": "127.0.0.1", "private": True}],
             "pads": ["steam-whistle", "night-mail", "mind-the-gap", "fog-on-the-line", "waiting-room-poster"],
         },

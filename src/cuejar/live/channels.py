@@ -20,7 +20,7 @@ from cuejar.core.facts.origin import GIVEN, GIVEN_ROW, parted
 from cuejar.core.kinds.gear import CHANNEL
 from cuejar.core.parts.gear import Gear
 from cuejar.live.drivers.base import AwayError, GearRefused
-from cuejar.live.drivers.channel import ChannelDriver
+from cuejar.live.drivers.channel import ChannelDriver, Met
 from cuejar.live.drivers.channel_rewards import HandAt, Stand
 from cuejar.live.drivers.channel_wire import Reward, Stream
 from cuejar.live.runner import Runner
@@ -38,6 +38,7 @@ class Channels:
         given: str | None,
         on_hand: HandAt,
         changed: Callable[[], None],
+        met: Met,
     ) -> None:
         """Args:
         changed: is told when the state of a connection changes.
@@ -45,6 +46,7 @@ class Channels:
         address: returns where to look for a channel of the book.
         given: the address of a channel outside the book.
         on_hand: takes changes by hand to a channel's rewards.
+        met: is told of viewers' pictures.
         """
         self._runner, self._sessions, self._secret, self._address, self._given = (
             runner,
@@ -53,7 +55,7 @@ class Channels:
             address,
             given,
         )
-        self._on_hand = on_hand
+        self._on_hand, self._met = on_hand, met
         self.drivers: dict[str, ChannelDriver] = {}
         self._set_up: dict[str, tuple[str, str]] = {}
         self._gear: dict[str, Gear] = {}
@@ -94,7 +96,15 @@ class Channels:
 
     def _begin(self, channel: str, address: str, token: str) -> None:
         driver = ChannelDriver(
-            channel, address, token, self._runner, self._sessions, self._streamed, self._on_hand, self._changed
+            channel,
+            address,
+            token,
+            self._runner,
+            self._sessions,
+            self._streamed,
+            self._on_hand,
+            self._met,
+            self._changed,
         )
         self.drivers[channel] = driver
         driver.start()

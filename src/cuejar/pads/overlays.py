@@ -23,6 +23,7 @@ PAGE = "overlay.html"
 def overlays_app(studio: Studio, web: Path, port: int, names: Iterable[str], scheme: str = "http") -> Starlette:
     """Args: as `outer_app`."""
     # Not before the show runs: the API takes its time.
+    from cuejar.api.faces import face_response
     from cuejar.api.feeds import overlay_feed, overlay_page
     from cuejar.api.media import file as media_file
     from cuejar.api.speech import sound
@@ -32,6 +33,9 @@ def overlays_app(studio: Studio, web: Path, port: int, names: Iterable[str], sch
 
     async def media(request: Request) -> Response:
         return await media_file(studio, request.path_params["file_hash"])
+
+    async def face(request: Request) -> Response:
+        return face_response(studio, request.path_params["viewer"])
 
     async def speech(request: Request) -> Response:
         return await sound(studio, request.path_params["key"])
@@ -43,6 +47,7 @@ def overlays_app(studio: Studio, web: Path, port: int, names: Iterable[str], sch
         Route("/overlay/{token}", page),
         WebSocketRoute("/overlay/{token}/feed", feed),
         Route("/media/{file_hash}", media),
+        Route("/faces/{viewer:path}", face),
         Route("/speech/{key}.wav", speech),
     ]
     return outer_app(routes, web, PAGE, port, names, scheme)

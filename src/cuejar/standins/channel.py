@@ -15,12 +15,14 @@ import time
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated, Any, Literal
+from urllib.parse import quote
 
-from fastapi import APIRouter, Depends, Header, HTTPException, WebSocket, WebSocketDisconnect
+from fastapi import APIRouter, Depends, Header, HTTPException, Response, WebSocket, WebSocketDisconnect
 from pydantic import Field
 
 from cuejar.standins import channel_rewards
 from cuejar.standins.channel_rewards import Body, Name, Rewards
+from cuejar.standins.faces import drawn_face
 from cuejar.standins.keeping import Keeping
 from cuejar.standins.people import PEOPLE, POINTS
 from cuejar.standins.rpc import said
@@ -233,7 +235,8 @@ class Channel:
 
 
 def public(viewer: dict[str, Any]) -> dict[str, Any]:
-    return {key: viewer[key] for key in ("id", "name", "roles", "tier")}
+    told = {key: viewer[key] for key in ("id", "name", "roles", "tier")}
+    return {**told, "picture": f"/channel/faces/{quote(viewer['id'], safe='')}.png"}
 
 
 def router(channel: Channel) -> APIRouter:
@@ -266,6 +269,13 @@ def router(channel: Channel) -> APIRouter:
         if channel.can.presence:
             told = {"viewers": [], "left": [viewer["id"]]} if body.left else {"viewers": [public(viewer)]}
             channel.tell("present", told)
+
+    @api.get("/faces/{viewer}.png")
+    async def face(viewer: str) -> Response:
+        """A viewer's picture."""
+        if viewer not in channel.viewers:
+            raise HTTPException(404, f"There is no viewer “{viewer}”.")
+        return Response(drawn_face(viewer), media_type="image/png")
 
     @api.get("/viewers")
     async def viewers() -> list[dict[str, Any]]:

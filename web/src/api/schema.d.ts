@@ -3427,6 +3427,7 @@ export interface components {
              *       "switches": {},
              *       "shut_out": [],
              *       "bots": [],
+             *       "faces": false,
              *       "spared": [],
              *       "points_per_min": 10,
              *       "haptics_level": 0.8,
@@ -5621,6 +5622,17 @@ export interface components {
             /** Bytes */
             bytes: number;
         };
+        /**
+         * FromFace
+         * @description The picture of the viewer that the beat is for.
+         */
+        FromFace: {
+            /**
+             * Face
+             * @enum {string}
+             */
+            face: "viewer";
+        };
         /** FromFile */
         FromFile: {
             /** File */
@@ -6223,6 +6235,12 @@ export interface components {
              * @default []
              */
             bots: string[];
+            /**
+             * Faces
+             * @description pictures of viewers are fetched from the channel and shown
+             * @default false
+             */
+            faces: boolean;
             /**
              * Spared
              * @description ids or names of viewers who skip caps and cooldowns at every door
@@ -7828,7 +7846,7 @@ export interface components {
              */
             kind: "picture";
             /** Media */
-            media: components["schemas"]["FromFile"] | components["schemas"]["FromJar"];
+            media: components["schemas"]["FromFile"] | components["schemas"]["FromJar"] | components["schemas"]["FromFace"];
         };
         /**
          * Place

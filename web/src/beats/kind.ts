@@ -24,6 +24,8 @@ export interface BeatKind {
   /** The kind of file it shows, and the words for showing none. */
   shows?: 'picture' | 'clip' | 'sound'
   without?: string
+  /** Whether it can show a viewer's own picture. */
+  faces?: boolean
   /** Whether it can be as long as what it shows, in whole loops. */
   natural?: boolean
   /** False for a hold that can't be kept permanently. */

@@ -54,6 +54,7 @@ export const BEATS = {
   ForSeconds: { s: when },
   ForLoops: { loops: when },
   FromFile: { file: what },
+  FromFace: { face: what },
   FromJar: { jar: what, count: what },
   Dice: { count: chance, sides: chance },
   Outcome: {

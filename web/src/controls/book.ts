@@ -65,6 +65,7 @@ export const BOOK = {
     switches: at('pages/desk/DeskOutputs.vue'),
     shut_out: at('parts/viewers/ViewerCard.vue'),
     bots: house,
+    faces: house,
     spared: at('parts/viewers/ViewerCard.vue'),
     points_per_min: at('pages/rewards/RewardsPage.vue'),
     haptics_level: house,

@@ -58,6 +58,11 @@ export function fileOf(beat: AnyBeat | null | undefined): string {
   return beat?.media && 'file' in beat.media ? beat.media.file : ''
 }
 
+/** Whether it shows the picture of its viewer. */
+export function showsFace(beat: AnyBeat | null | undefined): boolean {
+  return Boolean(beat?.media && 'face' in beat.media)
+}
+
 /** The start of a beat that depends on another: after it, unless the beat was moved already or the other waits for it. */
 export function startAfter(beat: AnyBeat, other: AnyBeat | undefined): Partial<Pick<AnyBeat, 'start'>> {
   const moved = beat.start.after || beat.start.at_s !== 0

@@ -61,6 +61,7 @@ class House(Model):
     switches: dict[str, bool] = {}
     shut_out: list[str] = Field([], description="ids or names of viewers whom every door refuses")
     bots: list[str] = Field([], description="ids or names of bots, who are never drawn")
+    faces: bool = Field(False, description="pictures of viewers are fetched from the channel and shown")
     spared: list[str] = Field([], description="ids or names of viewers who skip caps and cooldowns at every door")
     points_per_min: Annotated[float, Field(ge=0.01, le=100_000)] = 10
     haptics_level: Share = Field(0.8, description="the highest haptic level, whatever a cue asks for")

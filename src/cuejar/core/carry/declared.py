@@ -26,7 +26,7 @@ NEVER: dict[type[BaseModel], Fields] = {
 
 ASKED: dict[type[BaseModel], Fields] = {
     # A field of the house: hosts are asked one by one.
-    b.House: "hook_places shut_out spared flash_guard haptics_level haptics_most_s haptics_pause_s late_s",
+    b.House: "hook_places shut_out spared faces flash_guard haptics_level haptics_most_s haptics_pause_s late_s",
     b.Reading: "review links viewers",
     b.Points: "on",
     b.Reward: "title cost on review price closed elsewhere channel",
@@ -90,6 +90,7 @@ HARMLESS: dict[type[BaseModel], Fields] = {
     steps.ForLoops: "loops",
     steps.FromFile: "file",
     steps.FromJar: "jar count",
+    steps.FromFace: "face",
     chance.Dice: "count sides",
     chance.Outcome: "id name when is_ number numbers weight",
     gear.Gear: "id name fixtures groups targets priority",

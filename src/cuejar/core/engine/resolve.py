@@ -22,10 +22,11 @@ from cuejar.core.kinds.draw import DRAWN, NOBODY
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.catalogue import Catalogues, NotThere
 from cuejar.core.measures.colour import RANDOM, random_colour, read_colour
+from cuejar.core.measures.monogram import FACE, face_address
 from cuejar.core.parts.base import JsonObject, JsonRow
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear, HapticPattern
-from cuejar.core.parts.steps import Beat, Condition, FromFile, FromJar
+from cuejar.core.parts.steps import Beat, Condition, FromFace, FromFile, FromJar
 from cuejar.core.rules.chance import roll
 from cuejar.core.rules.conditions import holds
 from cuejar.core.rules.crowd import EVERYBODY, Crowd, Entrant, draw_viewer, entrants, luck_of
@@ -483,7 +484,10 @@ class _Resolving:
         run.drawn, self.turned_out[beat.id] = drawn, DRAWN
         name = normalised(drawn.name)
         self.drawn[beat.id] = name
-        self._values, self._drawn_values = None, {"name": name, "times": state.times.get(drawn.id, 0) or 1}
+        self._values, self._drawn_values = (
+            None,
+            {"name": name, "times": state.times.get(drawn.id, 0) or 1, "picture": face_address(drawn.id)},
+        )
         return self._on_the_board(found, name), {"id": drawn.id, "name": name}
 
     def _on_the_board(self, found: Sequence[Entrant], name: str) -> list[str]:
@@ -510,7 +514,11 @@ class _Resolving:
     def words(self, beat: StartingBeat, source: str | FromJar, said: bool = False) -> str:
         return self.fill(self.draw(beat, source)[0] if isinstance(source, FromJar) else source, said)
 
-    def media(self, beat: StartingBeat, source: FromFile | FromJar) -> list[str]:
+    def media(self, beat: StartingBeat, source: FromFile | FromJar | FromFace) -> list[str]:
+        if isinstance(source, FromFace):
+            if self.person is None:
+                raise CannotDo("it is for no viewer, so there is no picture to show")
+            return [f"{FACE}{self.person.id}"]
         if isinstance(source, FromJar):
             return self.draw(beat, source)
         if self.by.lengths.known(source.file) is None:

@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 import re
 import unicodedata
+from collections.abc import Mapping
 from typing import Annotated, Any
 
 from pydantic import AfterValidator, BeforeValidator, Field, StrictBool
@@ -42,8 +43,16 @@ def sound_number(value: float) -> float:
     return value
 
 
-def sound_json(data: object, most_parts: int = MOST_PARTS, most_depth: int = MOST_DEPTH) -> object:
+def sound_json(
+    data: object,
+    most_parts: int = MOST_PARTS,
+    most_depth: int = MOST_DEPTH,
+    longer: Mapping[str, int] | None = None,
+) -> object:
     """Returns JSON data made valid, part by part.
+
+    Args:
+        longer: fields whose texts may be longer than others, and how long.
 
     Raises:
         ValueError: it is too deep, too long, or holds a number that isn't finite.
@@ -64,7 +73,12 @@ def sound_json(data: object, most_parts: int = MOST_PARTS, most_depth: int = MOS
         if isinstance(value, (int, float)):
             return sound_number(value)
         if isinstance(value, dict):
-            return {sound_text(str(key), MOST_NAME): part(one, depth + 1) for key, one in value.items()}
+            return {
+                sound_text(str(key), MOST_NAME): sound_text(one, longer[key])
+                if longer is not None and key in longer and isinstance(one, str)
+                else part(one, depth + 1)
+                for key, one in value.items()
+            }
         if isinstance(value, (list, tuple)):
             return [part(one, depth + 1) for one in value]
         raise ValueError(f"“{type(value).__name__}” isn’t JSON")

@@ -19,7 +19,7 @@ from cuejar.core.measures.colour import RANDOM, as_hex
 from cuejar.core.parts.base import JsonObject
 from cuejar.core.parts.folding import folded
 from cuejar.core.parts.gear import Gear, HapticPattern
-from cuejar.core.parts.steps import Beat, ForLoops, FromFile, FromJar
+from cuejar.core.parts.steps import Beat, ForLoops, FromFace, FromFile, FromJar
 
 Way = Literal["shown", "hold", "strike"]
 Noticed = Literal["seen", "heard", "felt", "held"]
@@ -109,7 +109,7 @@ class Resolving(Protocol):
     def draw(self, beat: StartingBeat, source: FromJar) -> list[str]:
         """Raises CannotDo: the jar has nothing."""
 
-    def media(self, beat: StartingBeat, source: FromFile | FromJar) -> list[str]:
+    def media(self, beat: StartingBeat, source: FromFile | FromJar | FromFace) -> list[str]:
         """Raises CannotDo: the file is missing."""
 
     def one_source(self, beat: StartingBeat, scene: str, beginning: str) -> str:
@@ -246,7 +246,7 @@ class Named(Protocol):
 
     whose: str
 
-    def media(self, source: FromFile | FromJar | None, what: str) -> str:
+    def media(self, source: FromFile | FromJar | FromFace | None, what: str) -> str:
         """A file or a draw in words: *Steam whistle*, *one of 6 pictures*."""
 
     def cue(self, source: str | FromJar) -> str: ...
@@ -418,7 +418,7 @@ def loops_of(beat: object) -> int | None:
 
 class _HasMedia(Protocol):
     @property
-    def media(self) -> FromFile | FromJar: ...
+    def media(self) -> FromFile | FromJar | FromFace: ...
 
 
 def show_media(r: Resolving, beat: StartingBeat, b: _HasMedia) -> None:

@@ -60,7 +60,15 @@ class FromJar(Model):
     count: Annotated[int, Field(ge=1, le=100)] = 1
 
 
+class FromFace(Model):
+    """The picture of the viewer that the beat is for."""
+
+    face: Literal["viewer"]
+
+
 def _which_source(value: object) -> str | None:
+    if isinstance(value, FromFace) or (isinstance(value, dict) and "face" in value):
+        return "face"
     if isinstance(value, FromJar) or (isinstance(value, dict) and "jar" in value):
         return "jar"
     return "text" if isinstance(value, str) else "file"
@@ -68,6 +76,10 @@ def _which_source(value: object) -> str | None:
 
 MediaRef = Annotated[
     Annotated[FromFile, Tag("file")] | Annotated[FromJar, Tag("jar")],
+    Discriminator(_which_source),
+]
+PictureRef = Annotated[
+    Annotated[FromFile, Tag("file")] | Annotated[FromJar, Tag("jar")] | Annotated[FromFace, Tag("face")],
     Discriminator(_which_source),
 ]
 Template = Annotated[str, Field(max_length=4000)]

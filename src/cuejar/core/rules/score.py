@@ -32,7 +32,7 @@ from cuejar.core.measures.haptics import found
 from cuejar.core.measures.keys import canonical
 from cuejar.core.measures.throw import hit_ms
 from cuejar.core.parts.base import JsonObject, ms
-from cuejar.core.parts.steps import Flight, ForLoops, ForSeconds, FromFile, FromJar
+from cuejar.core.parts.steps import Flight, ForLoops, ForSeconds, FromFace, FromFile, FromJar
 from cuejar.core.rules.door import Doorway, switched_off
 from cuejar.core.rules.words import speech_length_s
 
@@ -325,6 +325,8 @@ class Lengths:
         if spec.own is not None:
             return Range(spec.own, spec.own)
         loops = loops_of(spec.beat)
+        if isinstance(getattr(spec.beat, "media", None), FromFace):
+            return Range(self.still, self.still)
         span = KINDS[spec.kind].span_ms(spec.beat, self, loops, most_characters)
         if span is not None:
             return Range(*span)

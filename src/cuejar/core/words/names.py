@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from cuejar.core.book.book import LISTS, Book
-from cuejar.core.parts.steps import FromFile, FromJar
+from cuejar.core.parts.steps import FromFace, FromFile, FromJar
 
 ONE = {
     "lanes": "lane",
@@ -100,7 +100,9 @@ class Noticed:
         self._cues = {cue.id: cue.name for cue in book.cues}
         self._parts = {part.id: part.name for part in book.cast}
 
-    def media(self, source: FromFile | FromJar | None, what: str) -> str:
+    def media(self, source: FromFile | FromJar | FromFace | None, what: str) -> str:
+        if isinstance(source, FromFace):
+            return f"{self.whose} picture"
         if isinstance(source, FromFile):
             return self._media.get(source.file, source.file)
         if source is None:

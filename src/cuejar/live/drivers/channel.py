@@ -10,6 +10,7 @@ from __future__ import annotations
 import asyncio
 import logging
 import time
+from base64 import b64decode
 from collections.abc import AsyncGenerator, Callable, Sequence
 from contextlib import aclosing, suppress
 from datetime import UTC, datetime, timedelta
@@ -33,13 +34,17 @@ from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered
 from cuejar.live.drivers.channel_rewards import HandAt, Rewards
 from cuejar.live.drivers.limits import ALIVE, Limited, Pace
 from cuejar.live.drivers.said import Unreadable, read
+from cuejar.live.faces import Fetch
 from cuejar.live.runner import Runner
 from cuejar.live.settling import Settling, retry_after
 from cuejar.live.wirelog import WireLog
+from cuejar.media.face import NoFace
 from cuejar.pauses import Pauses, pauses
 from cuejar.store.models import LinkRow
 
 log = logging.getLogger(__name__)
+Met = Callable[[str, str, Fetch], None]
+"""Gets a viewer, what was told of their picture, and how it is fetched."""
 CURSOR_LINK, BOOT_LINK = "cursor", "boot"
 KEPT_S = 2.0
 """A connection isn't reused after this pause: many servers close theirs after five seconds, and a request just then is
@@ -70,6 +75,7 @@ class ChannelDriver:
         sessions: sessionmaker[Session],
         streamed: Callable[[str, wire.Stream, str | None], None],
         on_hand: HandAt,
+        met: Met = lambda viewer, picture, fetch: None,
         changed: Callable[[], None] = lambda: None,
     ) -> None:
         """Args:
@@ -77,6 +83,7 @@ class ChannelDriver:
         token: our access token; empty: it needs none.
         streamed: gets reports about its stream, and the event they came in.
         on_hand: takes changes by hand to its rewards.
+        met: is told of a viewer's picture, and how to fetch it.
         changed: is told when its state changes.
         """
         self.channel, self._token = channel, token.strip()
@@ -85,7 +92,7 @@ class ChannelDriver:
         self.state: State = "away"
         self.since = runner.clock.now()
         self.problem = ""
-        self._changed = changed
+        self._changed, self._met = changed, met
         self._headers = {"Authorization": f"Bearer {self._token}"} if self._token and not self._unusable else {}
         self._http = httpx.AsyncClient(
             base_url="http://127.0.0.1/channel" if self._unusable else f"{self.address}/channel",
@@ -297,7 +304,9 @@ class ChannelDriver:
         elif event.what == "present":
             if self._runner.view.book.asks_who_is_there:
                 told = read(wire.Present, event.data, message, sound=True)
-                own = (viewer.model_copy(update={"id": joined(self.channel, viewer.id)}) for viewer in told.viewers)
+                own = [viewer.model_copy(update={"id": joined(self.channel, viewer.id)}) for viewer in told.viewers]
+                for viewer in own:
+                    self._sees(viewer)
                 left = tuple(joined(self.channel, viewer) for viewer in told.left)
                 self._runner.put(h.Present(tuple(viewer.fact() for viewer in own), left), self._key(event))
         elif event.what in wire.CALLS:
@@ -338,12 +347,15 @@ class ChannelDriver:
 
     def _own(self, said: wire.T) -> wire.T:
         """Returns an event with ids that tell its viewers and calls apart from those of other channels."""
-        if not self.channel:
-            return said
         viewer = getattr(said, "viewer", None)
+        if not self.channel:
+            if viewer is not None:
+                self._sees(viewer)
+            return said
         own: dict[str, Any] = {}
         if viewer is not None:
             own["viewer"] = viewer.model_copy(update={"id": joined(self.channel, viewer.id)})
+            self._sees(own["viewer"])
         if getattr(said, "id", None):
             own["id"] = joined(self.channel, said.id)  # type: ignore[attr-defined]
         return said.model_copy(update=own)
@@ -352,6 +364,32 @@ class ChannelDriver:
         data = self._own(told)
         reward = self.rewards.ours(data.reward)
         self._runner.put(h.Redemption(data.id, reward, data.viewer.fact(), data.text, data.cost), event)
+
+    def _sees(self, viewer: wire.Viewer) -> None:
+        if viewer.picture:
+            self._met(viewer.id, viewer.picture, self._picture)
+
+    async def _picture(self, told: str) -> bytes:
+        """Returns the content of a viewer's picture: what an event brought, or what the channel has at an address. No
+        other host is asked. Raises NoFace.
+        """
+        if told.startswith("data:"):
+            kind, _, data = told.partition(",")
+            try:
+                return b64decode(data, validate=True) if kind.endswith(";base64") else b""
+            except ValueError as error:
+                raise NoFace("its data isn’t base64") from error
+        try:
+            url = httpx.URL(f"{self.address}/channel/").join(told)
+            here = httpx.URL(self.address)
+            if (url.scheme, url.host, url.port) != (here.scheme, here.host, here.port) or url.userinfo:
+                raise NoFace("it lies elsewhere than its channel")
+            answer = await self._http.get(url)
+        except (httpx.HTTPError, httpx.InvalidURL, ValueError) as error:
+            raise NoFace(f"it can’t be fetched ({error or type(error).__name__})") from error
+        if not answer.is_success:
+            raise NoFace(f"the channel answers {answer.status_code}")
+        return answer.content
 
     async def _keep_cursor(self) -> None:
         """Saves the last event from time to time; repeated ones are recognised by their ids."""

@@ -12,12 +12,23 @@ from pydantic import BeforeValidator, Field
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import Amount, Count, Key, ShortText, Text, Tier
 from cuejar.core.files.events import data_of
-from cuejar.live.drivers.said import Said, Unreadable, Version, read
+from cuejar.live.drivers.said import MOST_PICTURE, Said, Unreadable, Version, read
 
 TYPES = "cuejar.channel."
 """The prefix of a channel's event types."""
+MOST_ADDRESS = 2_000
+"""Maximum characters of a picture's address."""
 T = TypeVar("T", bound=Said)
 Roles = Annotated[list[h.Role], Field(max_length=50), BeforeValidator(lambda roles: [] if roles is None else roles)]
+
+
+def _picture(value: object) -> str:
+    """Returns the address of a picture, or its data; anything else is none, as no call is refused for it."""
+    if not isinstance(value, str) or not value.isascii():
+        return ""
+    if value.startswith("data:"):
+        return value if len(value) < MOST_PICTURE else ""
+    return value if len(value) <= MOST_ADDRESS else ""
 
 
 class Viewer(Said):
@@ -25,6 +36,7 @@ class Viewer(Said):
     name: ShortText = ""
     roles: Roles = []
     tier: Tier = 1
+    picture: Annotated[str, BeforeValidator(_picture)] = ""
 
     def fact(self) -> h.Viewer:
         return h.Viewer(self.id, self.name or self.id, tuple(self.roles), self.tier)

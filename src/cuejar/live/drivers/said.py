@@ -14,6 +14,11 @@ Version = Annotated[int, Field(ge=1, le=1_000)]
 """The version of a wire, as a side says it in its hello; one without any speaks 1."""
 
 
+MOST_PICTURE = 300_000
+"""Maximum characters of a picture within a message."""
+LONGER = {"picture": MOST_PICTURE}
+
+
 class Said(BaseModel):
     """A message, or a part of one. Its checks are built when it is first used, or in the background before."""
 
@@ -42,7 +47,7 @@ def read(model: type[T], data: Any, whole: Any = None, sound: bool = False) -> T
         Unreadable: about the whole message.
     """
     try:
-        return model.model_validate(data if sound else sound_json(data))
+        return model.model_validate(data if sound else sound_json(data, longer=LONGER))
     except ValidationError as error:
         why = "; ".join(str(problem) for problem in plain_problems(error))
         raise Unreadable(data if whole is None else whole, why) from error

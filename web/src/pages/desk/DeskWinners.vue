@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import { useWinners } from '@/composables/useWinners'
 import { attempt } from '@/composables/useSay'
+import ViewerFace from '@/parts/viewers/ViewerFace.vue'
 import ViewerName from '@/parts/viewers/ViewerName.vue'
 
 const SHOWN = 2
@@ -21,6 +22,7 @@ const waiting = winners.waiting
     </div>
     <ul>
       <li v-for="one in rows" :key="`${one.run}/${one.beat}`">
+        <ViewerFace v-if="one.viewer" :id="one.viewer" :size="30" />
         <span class="grow">
           <strong><ViewerName :id="one.viewer" :name="one.name || 'forgotten'" /></strong>
           <span class="small what">{{ one.what }}</span>

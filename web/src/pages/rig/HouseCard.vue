@@ -181,6 +181,13 @@ function listed(text: string): string[] {
       @update:model-value="guard(Boolean($event))"
       >Flash guard: at most three flashes a second</ElCheckbox
     >
+    <ElCheckbox
+      :model-value="house.faces"
+      data-test="faces"
+      title="Fetched from the channel, kept for a week. Off, their letters are shown."
+      @update:model-value="set({ faces: Boolean($event) })"
+      >Pictures of viewers</ElCheckbox
+    >
   </section>
 </template>
 

@@ -8,6 +8,7 @@ import { useLive } from '@/composables/useLive'
 import { attempt } from '@/composables/useSay'
 import { useViewerCard } from '@/composables/useViewerCard'
 import PickField from '@/parts/PickField.vue'
+import ViewerFace from '@/parts/viewers/ViewerFace.vue'
 import PointsCard from './PointsCard.vue'
 import WinnersCard from './WinnersCard.vue'
 
@@ -84,9 +85,12 @@ function ago(ms: number): string {
         <tbody>
           <tr v-for="row in rows" :key="row.id" :data-viewer="row.id" @click="card.open(row.id)">
             <td>
-              <button class="name" @click.stop="card.open(row.id)">
-                {{ row.name || 'a forgotten viewer' }}
-              </button>
+              <span class="row who">
+                <ViewerFace :id="row.id" :size="26" />
+                <button class="name" @click.stop="card.open(row.id)">
+                  {{ row.name || 'a forgotten viewer' }}
+                </button>
+              </span>
             </td>
             <td class="soft">{{ row.roles.join(', ') }}</td>
             <td class="soft">{{ ago(row.last) }}</td>
@@ -167,6 +171,10 @@ tbody tr {
 
 tbody tr:hover {
   background: var(--raised);
+}
+
+.who {
+  flex-wrap: nowrap;
 }
 
 .name {

@@ -4,6 +4,7 @@ import { ElCheckbox } from 'element-plus'
 import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import { useWinners } from '@/composables/useWinners'
+import ViewerFace from '@/parts/viewers/ViewerFace.vue'
 import ViewerName from '@/parts/viewers/ViewerName.vue'
 
 const PAGE = 10
@@ -26,6 +27,7 @@ const cueOf = (id: string): string => book.book?.cues.find((cue) => cue.id === i
           :aria-label="`${one.name} has it`"
           @update:model-value="attempt(() => give(one, Boolean($event)))"
         />
+        <ViewerFace :id="one.viewer" :size="26" />
         <strong class="name"><ViewerName :id="one.viewer" :name="one.name || 'forgotten'" /></strong>
         <span class="grow">{{ one.what }}</span>
         <span class="soft small">{{ cueOf(one.cue) }}, {{ new Date(one.at).toLocaleDateString() }}</span>

@@ -7,6 +7,7 @@ import { useBook } from '@/composables/useBook'
 import { attempt, say } from '@/composables/useSay'
 import { useViewerCard } from '@/composables/useViewerCard'
 import PickField from '@/parts/PickField.vue'
+import ViewerFace from './ViewerFace.vue'
 import ViewerPoints from './ViewerPoints.vue'
 
 const card = useViewerCard()
@@ -67,26 +68,29 @@ const roles = computed(() =>
     @close="card.viewer = null"
   >
     <div v-if="told && who" class="form" data-test="viewer-card">
-      <dl class="facts">
-        <dt>Roles</dt>
-        <dd>{{ roles || 'none' }}</dd>
-        <dt>First seen</dt>
-        <dd>{{ day(who.first) }}</dd>
-        <dt>Last seen</dt>
-        <dd>{{ day(who.last) }}</dd>
-        <dt>Redeemed</dt>
-        <dd>{{ who.redemptions }}, {{ who.refunds }} refunded</dd>
-        <dt>Spent</dt>
-        <dd>{{ who.spent.toLocaleString() }} points at the channel</dd>
-        <template v-if="told.read_as">
-          <dt>Read aloud as</dt>
-          <dd>“{{ told.read_as }}”</dd>
-        </template>
-        <template v-if="told.merged">
-          <dt>Same person as</dt>
-          <dd><button class="btn tiny" @click="card.open(told.merged)">another viewer</button></dd>
-        </template>
-      </dl>
+      <div class="row about">
+        <ViewerFace :id="who.id" :size="88" />
+        <dl class="facts grow">
+          <dt>Roles</dt>
+          <dd>{{ roles || 'none' }}</dd>
+          <dt>First seen</dt>
+          <dd>{{ day(who.first) }}</dd>
+          <dt>Last seen</dt>
+          <dd>{{ day(who.last) }}</dd>
+          <dt>Redeemed</dt>
+          <dd>{{ who.redemptions }}, {{ who.refunds }} refunded</dd>
+          <dt>Spent</dt>
+          <dd>{{ who.spent.toLocaleString() }} points at the channel</dd>
+          <template v-if="told.read_as">
+            <dt>Read aloud as</dt>
+            <dd>“{{ told.read_as }}”</dd>
+          </template>
+          <template v-if="told.merged">
+            <dt>Same person as</dt>
+            <dd><button class="btn tiny" @click="card.open(told.merged)">another viewer</button></dd>
+          </template>
+        </dl>
+      </div>
       <section v-if="told.times.length" aria-label="Calls">
         <h2>Calls</h2>
         <ul class="times">
@@ -153,6 +157,12 @@ const roles = computed(() =>
 <style scoped>
 .form {
   display: grid;
+  gap: 16px;
+}
+
+.about {
+  flex-wrap: nowrap;
+  align-items: start;
   gap: 16px;
 }
 

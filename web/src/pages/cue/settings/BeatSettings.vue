@@ -14,10 +14,11 @@ import BeatWhen from './BeatWhen.vue'
 import BeatWhose from './BeatWhose.vue'
 import BeatWords from './BeatWords.vue'
 import { useDraft } from '../draft'
-import { fileOf, jarIn } from '@/logic/beats'
+import { fileOf, jarIn, showsFace } from '@/logic/beats'
 import { fileChoices, jarChoices, under } from '@/logic/choices'
 import PickField from '@/parts/PickField.vue'
 
+const FACE = 'face:viewer'
 const book = useBook()
 const draft = useDraft()
 const beat = draft.chosenBeat
@@ -32,17 +33,20 @@ const jars = computed(() =>
   }),
 )
 const offered = computed(() => [
+  ...(kind.value.faces ? [{ value: FACE, name: 'The viewer’s picture' }] : []),
   ...(kind.value.without ? [{ value: 'file:', name: kind.value.without }] : []),
   ...under('Files', 'file:', fileChoices(choices.value)),
   ...under('Drawn from a jar', 'jar:', jarChoices(jars.value, book.mediaById)),
 ])
 const source = computed({
   get: () => {
+    if (showsFace(beat.value)) return FACE
     const jar = jarIn(beat.value?.media)
     return jar ? `jar:${jar}` : `file:${fileOf(beat.value)}`
   },
   set: (value: string) => {
     const [from, id] = value.split(':') as [string, string]
+    if (value === FACE) return set({ media: { face: 'viewer' } })
     set({ media: from === 'jar' ? { jar: id, count: 1 } : id ? { file: id } : null })
   },
 })
@@ -67,6 +71,9 @@ function set(fields: BeatFields): void {
         What
         <PickField v-model="source" data-test="source" :choices="offered" />
       </label>
+      <p v-if="showsFace(beat) && !book.book?.house.faces" class="soft small none">
+        Pictures of viewers are off under Rig, House, so their letters are shown.
+      </p>
       <BeatWords v-if="beat.text !== undefined" />
       <component :is="form" v-for="(form, i) in kind.settings ?? []" :key="i" />
       <BeatWhen />

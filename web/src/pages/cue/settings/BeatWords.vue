@@ -11,6 +11,7 @@ import PickField from '@/parts/PickField.vue'
 const DRAWN = [
   { id: 'drawn.name', name: 'drawn viewer' },
   { id: 'drawn.times', name: 'times drawn' },
+  { id: 'drawn.picture', name: 'address of their picture' },
 ]
 const book = useBook()
 const draft = useDraft()

@@ -5,7 +5,7 @@ import type { AnyBeat } from '@/api/client'
 import type { Place } from '@/composables/useCueDraft'
 import { markOf } from '@/parts/marks'
 import OutputMark from '@/parts/OutputMark.vue'
-import { fileOf, jarIn } from '@/logic/beats'
+import { fileOf, jarIn, showsFace } from '@/logic/beats'
 import { filledFor } from '@/logic/templates'
 import { useTrying } from '../draft'
 import StageFrame from './StageFrame.vue'
@@ -39,6 +39,13 @@ const text = computed(() => (typeof props.beat.text === 'string' ? filledFor(pro
     }"
   >
     <StageFrame v-if="beat.kind === 'burst' || beat.kind === 'bar'" :beat="beat" :media="media" />
+    <img
+      v-else-if="showsFace(beat)"
+      :src="'/faces/viewer'"
+      alt=""
+      draggable="false"
+      :style="{ borderRadius: beat.corner ? `${Number(beat.corner) * 50}%` : '' }"
+    />
     <img
       v-else-if="media?.poster && beat.kind !== 'caption'"
       :src="media.kind === 'picture' && media.url ? media.url : media.poster"
