@@ -43,6 +43,7 @@ from cuejar.live.orderlog import OrderLog
 from cuejar.live.osc_in import OscIn
 from cuejar.live.pads import MOST_ARRIVALS, Pads
 from cuejar.live.reader import Reader
+from cuejar.live.rewardpictures import RewardPictures
 from cuejar.live.rig import Rig
 from cuejar.live.runner import Runner
 from cuejar.live.simulated import Simulated
@@ -188,6 +189,9 @@ class Studio:
         )
         self.facing = Workers(self.folder / "facing", 1, work_behind)
         self.faces = Faces(self.folder / "faces", self.facing)
+        self.reward_pictures = RewardPictures(
+            self.library, self.facing, lambda: self.books.book, lambda: self.library.facts(self.books.book)
+        )
         self.hub = Hub(self._changed)
         self.runner = Runner(
             settings,
@@ -242,6 +246,7 @@ class Studio:
             self._reward_by_hand,
             self._changed,
             self.faces.told,
+            self.reward_pictures,
         )
         self.strikes = Strikes(
             self._striker,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import uvicorn
@@ -12,6 +12,16 @@ import uvicorn
 from cuejar.standins.app import standins
 from cuejar.standins.broadcaster import Broadcaster
 from tests.running import PATIENCE_S, free_ports, until
+
+
+class NoPictures:
+    """No reward has a picture."""
+
+    def marks(self) -> dict[str, str]:
+        return {}
+
+    async def made(self, reward: str, sides: Sequence[int]) -> dict[int, bytes]:
+        return {}
 
 
 class StandIn:

@@ -10,9 +10,11 @@ import pytest
 
 from cuejar.core.book.book import Book
 from cuejar.live.drivers.channel_rewards import Rewards
+from cuejar.live.drivers.reward_given import GivenPictures
 from cuejar.live.drivers.reward_memory import LATE_S, SURE_S, There
 from cuejar.live.wirelog import WireLog
 from tests.inside import Inside
+from tests.live.standin import NoPictures
 
 TEA = {"title": "Tea", "cost": 100, "paused": False}
 DEAR = {**TEA, "cost": 250}
@@ -26,7 +28,9 @@ async def _no_hand(channel: str, reward: str, hand: dict[str, Any], was: dict[st
 @pytest.fixture
 def rewards(tmp_path: Path) -> Rewards:
     inside = Inside(tmp_path, Book())
-    made = Rewards("halt", httpx.AsyncClient(), inside.runner, inside.database.sessions, WireLog(), _no_hand)
+    http, sessions, log = httpx.AsyncClient(), inside.database.sessions, WireLog()
+    given = GivenPictures("halt", http, inside.runner, sessions, log, NoPictures())
+    made = Rewards("halt", http, inside.runner, sessions, log, _no_hand, given)
     made.ids = {"tea": "their-7"}
     made._there["tea"] = There(dict(TEA))
     return made

@@ -23,7 +23,7 @@ from cuejar.live.drivers.channel import ChannelDriver
 from cuejar.standins.channel import Trouble
 from cuejar.standins.channel_rewards import NewReward, RewardChange
 from tests.inside import Inside
-from tests.live.standin import StandIn
+from tests.live.standin import NoPictures, StandIn
 from tests.running import Running, until
 
 INTERLEAVINGS = 200
@@ -49,6 +49,8 @@ class Two:
             self.inside.database.sessions,
             lambda *_: None,
             self._by_hand,
+            lambda *_: None,
+            NoPictures(),
         )
         runner.ears = [self.driver]
         self.inside.start()

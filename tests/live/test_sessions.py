@@ -29,7 +29,7 @@ from cuejar.live.drivers.things import ThingsDriver
 from cuejar.standins.halt import PASSWORD
 from tests.inside import Inside
 from tests.live.sessions import SESSIONS, ChannelWire, PacketWire, Row, SocketWire, Wire, held
-from tests.live.standin import StandIn
+from tests.live.standin import NoPictures, StandIn
 from tests.running import PATIENCE_S
 
 PATTERN = {
@@ -130,7 +130,15 @@ async def channel(address: str, wire: Wire, inside: Inside) -> None:
         raise AssertionError(hand)
 
     driver = ChannelDriver(
-        "", address, "", inside.runner, inside.database.sessions, lambda *told: streams.append(told), nobody
+        "",
+        address,
+        "",
+        inside.runner,
+        inside.database.sessions,
+        lambda *told: streams.append(told),
+        nobody,
+        lambda *_: None,
+        NoPictures(),
     )
     inside.runner.ears = [driver]
     inside.decided = lambda settled, strikes: driver.settling.owe(settled)  # type: ignore[method-assign]

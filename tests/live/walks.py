@@ -22,7 +22,7 @@ from cuejar.core.book.files import book_from
 from cuejar.core.facts import happenings as h
 from cuejar.live.drivers.channel import ChannelDriver
 from tests.inside import Inside
-from tests.live.standin import StandIn
+from tests.live.standin import NoPictures, StandIn
 from tests.running import PATIENCE_S
 
 HERE = str(Path(cuejar.__file__).parent) + os.sep
@@ -80,7 +80,9 @@ async def redemption(folder: Path, there: StandIn, steps: Steps) -> None:
 
     address = f"http://127.0.0.1:{there.port}"
     runner = inside.runner
-    driver = ChannelDriver("", address, "", runner, inside.database.sessions, lambda *_: None, by_hand)
+    driver = ChannelDriver(
+        "", address, "", runner, inside.database.sessions, lambda *_: None, by_hand, lambda *_: None, NoPictures()
+    )
     runner.ears = [driver]
     inside.decided = lambda settled, _: driver.settling.owe(settled)  # type: ignore[method-assign]
     inside.start()

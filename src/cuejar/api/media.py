@@ -87,19 +87,23 @@ class Added(Shape):
 
 
 def users_of(book: Book) -> dict[str, list[str]]:
-    """Returns the names of the cues and jars that use each media entry."""
-    users: dict[str, dict[str, None]] = {}
+    """Returns the names of the cues, jars and rewards that use each media entry."""
+    users: dict[str, dict[tuple[str, str], str]] = {}
+
+    def use(media: str, kind: str, user: str, name: str) -> None:
+        users.setdefault(media, {})[kind, user] = name
+
     for cue in book.cues:
         for file in [getattr(getattr(beat, "media", None), "file", None) for beat in cue.beats]:
             if file is not None:
-                users.setdefault(file, {})[f"cue/{cue.id}"] = None
+                use(file, "cue", cue.id, cue.name)
     for jar in book.jars:
         for entry in jar.entries if jar.kind == "media" else ():
-            users.setdefault(entry.value, {})[f"jar/{jar.id}"] = None
-    names = {f"cue/{cue.id}": cue.name for cue in book.cues} | {
-        f"jar/{jar.id}": jar.name or jar.id for jar in book.jars
-    }
-    return {media: [names[one] for one in those] for media, those in users.items()}
+            use(entry.value, "jar", jar.id, jar.name or jar.id)
+    for reward in book.rewards:
+        if reward.picture is not None:
+            use(reward.picture.media, "reward", reward.id, reward.title)
+    return {media: list(those.values()) for media, those in users.items()}
 
 
 def media_rows(studio: Studio) -> list[MediaOut]:

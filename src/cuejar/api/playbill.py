@@ -20,6 +20,8 @@ from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["playbill"])
 SAMPLE = "Mind the gap, please."
+PICTURE = 144
+"""The side of a reward's picture in pixels, shown at half of it."""
 MOST_SAMPLE = 2_000_000
 """Maximum bytes of a sample; a longer one is left out."""
 
@@ -51,6 +53,15 @@ async def _samples(studio: Studio) -> dict[str, str]:
     return made
 
 
+async def _pictures(studio: Studio) -> dict[str, str]:
+    """Returns a picture for each reward that has one, as data URLs."""
+    pictures, made = studio.reward_pictures, {}
+    for reward in pictures.marks():
+        for png in (await pictures.made(reward, [PICTURE])).values():
+            made[reward] = f"data:image/png;base64,{base64.b64encode(png).decode()}"
+    return made
+
+
 @router.get("/playbill")
 async def playbill(studio: TheStudio) -> PlaybillOut:
     """Returns every text of the playbill."""
@@ -66,7 +77,7 @@ async def put_playbill(studio: TheStudio, body: PartIn) -> Edited:
 @router.get("/playbill.html", response_class=HTMLResponse)
 async def page(studio: TheStudio) -> HTMLResponse:
     """Returns the playbill as one self-contained page."""
-    return HTMLResponse(html(build(studio.books.book, await _samples(studio))))
+    return HTMLResponse(html(build(studio.books.book, await _samples(studio), await _pictures(studio))))
 
 
 @router.get("/playbill.md", response_class=MarkdownText)

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
-from typing import Literal
+from typing import Annotated, Literal
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query, Response
 from sqlalchemy import func, select
 
+from cuejar.api.errors import Refused
 from cuejar.api.need import TheStudio
 from cuejar.api.shapes import Shape
 from cuejar.api.told import Kept, of_rewards
@@ -19,6 +20,7 @@ from cuejar.core.rules.openings import CLOSED
 from cuejar.core.rules.price import minutes_to_earn
 from cuejar.core.rules.tickets import cues_of, limits_of, prompt_of
 from cuejar.core.words.rewards import STANDINGS, limits_said, stamp_said, tonight_said
+from cuejar.media.reward import SIDES
 from cuejar.store.models import LedgerRow
 from cuejar.studio import Studio
 
@@ -67,7 +69,7 @@ class TicketSaid(Shape):
 
 class TicketOut(Shape):
     """A reward as it is now. ``minutes`` is how long a viewer watches to earn it; ``own_prompt``: it was written by
-    hand; ``written``: its default; ``closed``: why nobody can call its cue, in words; ``said``: the reward in words.
+    hand; ``written``: its default; ``picture``: the address of its picture; ``closed``: why nobody can call its cue, in words; ``said``: the reward in words.
     """
 
     id: str
@@ -77,6 +79,7 @@ class TicketOut(Shape):
     prompt: str
     own_prompt: bool
     written: str
+    picture: str | None
     on: bool
     shows: bool
     paused: bool
@@ -139,6 +142,17 @@ def _tonight(studio: Studio) -> tuple[int, dict[str, TonightOut]]:
 _WORDS = Kept(of_rewards)
 
 
+@router.get("/{reward}/picture", include_in_schema=False)
+async def picture(
+    reward: str, studio: TheStudio, side: Annotated[int, Query(ge=SIDES.start, lt=SIDES.stop)] = 96
+) -> Response:
+    """Returns a reward's picture, or its cue's in its colour."""
+    made = await studio.reward_pictures.made(reward, [side])
+    if side not in made:
+        raise Refused(404, "This reward has no picture.")
+    return Response(made[side], media_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
+
+
 @router.get("/tickets")
 async def tickets(studio: TheStudio) -> TicketsOut:
     book = studio.books.book
@@ -148,7 +162,7 @@ async def tickets(studio: TheStudio) -> TicketsOut:
     cues, (since, night) = cues_of(book), _tonight(studio)
     stands = studio.channels.stands()
     names = {channel: studio.channels.name(channel if channel != GIVEN_ROW else "") for channel in stands}
-    per_min = book.house.points_per_min
+    per_min, marks = book.house.points_per_min, studio.reward_pictures.marks()
     sets: dict[str, list[str]] = {}
     for named in book.sets:
         for member in named.rewards:
@@ -171,6 +185,9 @@ async def tickets(studio: TheStudio) -> TicketsOut:
                 prompt=prompt_of(reward, called, book.house.most_text),
                 own_prompt=reward.prompt is not None,
                 written=prompt_of(reward.model_copy(update={"prompt": None}), called, book.house.most_text),
+                picture=f"/api/rewards/{reward.id}/picture?side=112&mark={marks[reward.id]}"
+                if reward.id in marks
+                else None,
                 on=reward.on,
                 shows=shows,
                 paused=paused,

@@ -23,6 +23,7 @@ from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.channel import ChannelDriver, Met
 from cuejar.live.drivers.channel_rewards import HandAt, Stand
 from cuejar.live.drivers.channel_wire import Reward, Stream
+from cuejar.live.drivers.reward_given import Pictures
 from cuejar.live.runner import Runner
 
 
@@ -39,6 +40,7 @@ class Channels:
         on_hand: HandAt,
         changed: Callable[[], None],
         met: Met,
+        pictures: Pictures,
     ) -> None:
         """Args:
         changed: is told when the state of a connection changes.
@@ -47,6 +49,7 @@ class Channels:
         given: the address of a channel outside the book.
         on_hand: takes changes by hand to a channel's rewards.
         met: is told of viewers' pictures.
+        pictures: the pictures of rewards.
         """
         self._runner, self._sessions, self._secret, self._address, self._given = (
             runner,
@@ -55,7 +58,7 @@ class Channels:
             address,
             given,
         )
-        self._on_hand, self._met = on_hand, met
+        self._on_hand, self._met, self._pictures = on_hand, met, pictures
         self.drivers: dict[str, ChannelDriver] = {}
         self._set_up: dict[str, tuple[str, str]] = {}
         self._gear: dict[str, Gear] = {}
@@ -104,6 +107,7 @@ class Channels:
             self._streamed,
             self._on_hand,
             self._met,
+            self._pictures,
             self._changed,
         )
         self.drivers[channel] = driver

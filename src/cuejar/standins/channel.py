@@ -92,6 +92,8 @@ class Abilities(Body):
     limits: bool = True
     order: bool = True
     presence: bool = True
+    colours: bool = True
+    pictures: list[Annotated[int, Field(ge=16, le=1024)]] = [48, 96, 192]
 
 
 class Raw(Body):
@@ -136,6 +138,7 @@ class Channel:
         self._kept = Keeping(file)
         self.viewers.update(self._kept.all("viewer"))
         self.rewards.restore(self._kept.all("reward"))
+        self.rewards.pictures = {key: row["sizes"] for key, row in self._kept.all("picture").items()}
         self.rewards.stream_from = self._kept.all("stream").get("from", {"at": 0.0})["at"]
         self.boot = self._kept.all("boot").get("boot", {"id": self.boot})["id"]
         self.keep("boot", {"id": self.boot}, "boot")

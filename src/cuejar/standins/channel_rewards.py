@@ -6,12 +6,14 @@ can do anything. Limits are kept here: a redemption counts, a refund frees its p
 
 from __future__ import annotations
 
+import base64
+import hashlib
 import secrets
 import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Annotated, Any
 
-from fastapi import APIRouter, Depends, Header, HTTPException
+from fastapi import APIRouter, Depends, Header, HTTPException, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 if TYPE_CHECKING:
@@ -20,7 +22,10 @@ if TYPE_CHECKING:
 PROGRAM = "cue-jar"
 """The name of the program with the token."""
 BY_HAND = "by hand"
+PNG = b"\x89PNG\r\n\x1a\n"
+"""A PNG begins with this; its width and height follow at 16 (PNG, 5.2 and 11.2.2)."""
 Name = Annotated[str, Field(min_length=1, max_length=200)]
+Colour = Annotated[str, Field(pattern=r"^(#[0-9a-f]{6})?$")]
 
 
 class Body(BaseModel):
@@ -43,6 +48,7 @@ class NewReward(Body):
     on: bool = True
     paused: bool = False
     limits: Limits = Limits()
+    colour: Colour = ""
     made_by: str = ""
 
 
@@ -54,6 +60,13 @@ class RewardChange(Body):
     on: bool | None = None
     paused: bool | None = None
     limits: Limits | None = None
+    colour: Colour | None = None
+
+
+class Pictures(Body):
+    """A reward's picture in each size that was asked for: PNGs as base64, by their sides in pixels."""
+
+    sizes: Annotated[dict[str, Annotated[str, Field(max_length=2_000_000)]], Field(min_length=1, max_length=8)]
 
 
 class Order(Body):
@@ -68,6 +81,7 @@ class Rewards:
         self.all: dict[str, dict[str, Any]] = {}
         self.made: dict[str, str] = {}
         """Rewards by the ``Idempotency-Key`` they were made with."""
+        self.pictures: dict[str, dict[str, str]] = {}
         self.stream_from = 0.0
 
     def restore(self, kept: dict[str, Any]) -> None:
@@ -75,7 +89,24 @@ class Rewards:
         self.all = {row["id"]: row for row in rows}
 
     def public(self) -> list[dict[str, Any]]:
-        return [{name: value for name, value in row.items() if name != "place"} for row in self.all.values()]
+        return [self._public(row) for row in self.all.values()]
+
+    def _public(self, row: dict[str, Any]) -> dict[str, Any]:
+        told = {name: value for name, value in row.items() if name != "place"}
+        if (sizes := self.pictures.get(row["id"])) is not None:
+            mark = hashlib.sha256("".join(sizes.values()).encode()).hexdigest()[:12]
+            told["pictures"] = {side: f"/channel/rewards/{row['id']}/picture/{side}.png?{mark}" for side in sizes}
+        return told
+
+    def picture(self, reward: dict[str, Any], sizes: dict[str, str] | None) -> None:
+        """Gives a reward a picture, or takes it away."""
+        if sizes is None:
+            self.pictures.pop(reward["id"], None)
+            self.channel.drop("picture", reward["id"])
+        else:
+            self.pictures[reward["id"]] = sizes
+            self.channel.keep("picture", {"id": reward["id"], "sizes": sizes})
+        self.channel.tell("reward", self._public(reward))
 
     def of(self, reward_id: str) -> dict[str, Any]:
         if reward_id not in self.all:
@@ -113,13 +144,15 @@ class Rewards:
     def _kept(self, reward: dict[str, Any]) -> dict[str, Any]:
         self.all[reward["id"]] = reward
         self.channel.keep("reward", reward)
-        told = {name: value for name, value in reward.items() if name != "place"}
+        told = self._public(reward)
         self.channel.tell("reward", told)
         return told
 
     def remove(self, reward_id: str) -> None:
         del self.all[reward_id]
         self.channel.drop("reward", reward_id)
+        if self.pictures.pop(reward_id, None) is not None:
+            self.channel.drop("picture", reward_id)
         self.channel.tell("reward-gone", {"id": reward_id})
 
     def sort(self, wanted: list[str]) -> None:
@@ -189,6 +222,35 @@ def router(rewards: Rewards, programs: Any, misbehaved: Any, answered: Callable[
         changed = rewards.change(rewards.own(reward_id), body)
         answered()
         return changed
+
+    @api.put("/rewards/{reward_id}/picture", status_code=204, dependencies=guarded)
+    async def give_picture(reward_id: str, body: Pictures) -> None:
+        """Gives a reward its picture, in the sizes that this channel asks for."""
+        reward = rewards.own(reward_id)
+        wanted = {str(side) for side in rewards.channel.can.pictures}
+        if set(body.sizes) != wanted:
+            raise HTTPException(422, f"Pictures come in the sides {', '.join(sorted(wanted)) or 'none'}.")
+        for side, data in body.sizes.items():
+            try:
+                png = base64.b64decode(data, validate=True)
+            except ValueError as error:
+                raise HTTPException(422, f"The picture of side {side} isn’t base64.") from error
+            if png[:8] != PNG or png[16:24] != int(side).to_bytes(4) * 2:
+                raise HTTPException(422, f"The picture of side {side} isn’t a PNG of that size.")
+        rewards.picture(reward, body.sizes)
+        answered()
+
+    @api.delete("/rewards/{reward_id}/picture", status_code=204, dependencies=guarded)
+    async def take_picture(reward_id: str) -> None:
+        rewards.picture(rewards.own(reward_id), None)
+        answered()
+
+    @api.get("/rewards/{reward_id}/picture/{side}.png")
+    async def picture(reward_id: str, side: str) -> Response:
+        sizes = rewards.pictures.get(reward_id, {})
+        if side not in sizes:
+            raise HTTPException(404, "This reward has no picture of that size.")
+        return Response(base64.b64decode(sizes[side]), media_type="image/png")
 
     @api.delete("/rewards/{reward_id}", status_code=204, dependencies=guarded)
     async def delete_reward(reward_id: str) -> None:

@@ -90,7 +90,9 @@ class AskedLimits(Asked):
 
 
 class RewardChange(Asked):
-    """``paused`` is only sent to a channel that can ``pause``, ``limits`` to one that can do ``limits``."""
+    """``paused`` is only sent to a channel that can ``pause``, ``limits`` to one that can do ``limits``, ``colour`` to one
+    that can do ``colours``.
+    """
 
     title: str
     cost: int
@@ -99,10 +101,17 @@ class RewardChange(Asked):
     on: bool
     paused: bool = False
     limits: AskedLimits | None = None
+    colour: str = ""
 
 
 class NewReward(RewardChange):
     made_by: str
+
+
+class RewardPictures(Asked):
+    """A PNG as base64 for each side in pixels that the channel wants."""
+
+    sizes: dict[str, str]
 
 
 class RewardOrder(Asked):
@@ -163,6 +172,8 @@ ROUTES: list[Route] = [
     ("get", "/channel/rewards", None, channel_wire.Reward, {"200": "all rewards"}),
     ("post", "/channel/rewards", NewReward, channel_wire.Reward, {"201": "the reward", "409": "the title is taken"}),
     ("patch", "/channel/rewards/{id}", RewardChange, channel_wire.Reward, {"200": "the reward", "404": "there is none"}),
+    ("put", "/channel/rewards/{id}/picture", RewardPictures, None, {"204": "it is shown", "404": "there is none"}),
+    ("delete", "/channel/rewards/{id}/picture", None, None, {"204": "it has none", "404": "there is none"}),
     ("put", "/channel/rewards/order", RewardOrder, None, {"200": "so they are shown"}),
     ("delete", "/channel/rewards/{id}", None, None, {"204": "it is gone", "404": "there is none"}),
     ("get", "/channel/redemptions", None, channel_wire.Redemption, {"200": "those that nobody settled"}),

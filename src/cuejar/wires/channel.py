@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import asyncio
+import io
 import secrets
+from base64 import b64encode
 from typing import Any, TypeVar
 
 import httpx
 import websockets
+from PIL import Image
 
 from cuejar.live.drivers import channel_wire as wire
 from cuejar.live.drivers.channel import SUBPROTOCOL
@@ -17,6 +20,13 @@ from cuejar.wires.trial import Broken, NotTried, Trial, expect
 
 ANSWER_S = 5.0
 T = TypeVar("T", bound=Said)
+
+
+def plain_png(side: int) -> str:
+    """Returns a PNG of one colour as base64."""
+    out = io.BytesIO()
+    Image.new("RGB", (side, side), "#2a9d8f").save(out, "PNG")
+    return b64encode(out.getvalue()).decode()
 
 
 class Channel:
@@ -142,6 +152,23 @@ class Channel:
         expect(there is not None and there.get("cost") == 8_888, "it does not cost what was said", there)
         self.events.append(await self._hear(self._own_socket(), "reward"))
 
+    async def takes_its_picture(self) -> None:
+        if not self.can.pictures:
+            raise NotTried("it says that it wants no pictures")
+        if not self.reward:
+            raise NotTried("no reward could be made")
+        sizes = {str(side): plain_png(side) for side in self.can.pictures}
+        for _ in range(2):
+            answer = await self.call("PUT", f"/rewards/{self.reward}/picture", json={"sizes": sizes})
+            expect(answer.is_success, f"it answers {answer.status_code}", answer.text)
+
+    async def loses_its_picture(self) -> None:
+        if not self.can.pictures or not self.reward:
+            raise NotTried("it has no picture to lose")
+        for _ in range(2):
+            answer = await self.call("DELETE", f"/rewards/{self.reward}/picture")
+            expect(answer.is_success, f"it answers {answer.status_code}", answer.text)
+
     async def takes_it_away(self) -> None:
         if not self.reward:
             raise NotTried("no reward could be made")
@@ -211,6 +238,8 @@ async def try_channel(trial: Trial, address: str, token: str) -> None:
         await rule("a list of all rewards", it.lists_rewards)
         await rule("201 and the reward with its `id`; 409 if the title is taken", it.makes_a_reward)
         await rule("200 and the reward", it.changes_it)
+        await rule("204; it may be given again", it.takes_its_picture)
+        await rule("204; also if there is none", it.loses_its_picture)
         await rule("only rewards that Cue Jar made", it.takes_it_away)
         await rule("`id` and `source` together identify an event", it.events_are_whole)
         await rule("the events after that one", it.catches_up)

@@ -8556,6 +8556,8 @@ export interface components {
             tags: string[];
             /** Colour */
             colour: string | null;
+            /** @description its own picture; none: what its cue shows, tinted */
+            picture: components["schemas"]["RewardPicture"] | null;
             /**
              * Closed
              * @description while its cue can't be called: paused at the channel, or left open and refunded
@@ -8645,6 +8647,30 @@ export interface components {
             version: number;
             /** Cue */
             cue?: string | null;
+        };
+        /**
+         * RewardPicture
+         * @description A square cut out of a picture or clip: its middle as shares of width and height, and by how much it is smaller than
+         *     the largest square.
+         */
+        RewardPicture: {
+            /** Media */
+            media: string;
+            /**
+             * X
+             * @default 0.5
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0.5
+             */
+            y: number;
+            /**
+             * Zoom
+             * @default 1
+             */
+            zoom: number;
         };
         /**
          * RewardSet
@@ -9924,7 +9950,7 @@ export interface components {
         /**
          * TicketOut
          * @description A reward as it is now. ``minutes`` is how long a viewer watches to earn it; ``own_prompt``: it was written by
-         *     hand; ``written``: its default; ``closed``: why nobody can call its cue, in words; ``said``: the reward in words.
+         *     hand; ``written``: its default; ``picture``: the address of its picture; ``closed``: why nobody can call its cue, in words; ``said``: the reward in words.
          */
         TicketOut: {
             /** Id */
@@ -9941,6 +9967,8 @@ export interface components {
             own_prompt: boolean;
             /** Written */
             written: string;
+            /** Picture */
+            picture: string | null;
             /** On */
             on: boolean;
             /** Shows */

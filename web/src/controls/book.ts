@@ -8,6 +8,7 @@ const osc = at('pages/rig/OscCard.vue')
 const lane = at('pages/lanes/LaneCard.vue')
 const count = at('pages/counts/CountCard.vue')
 const reward = at('pages/rewards/RewardDrawer.vue')
+const picture = at('pages/rewards/RewardPicture.vue')
 const price = at('pages/rewards/PriceRule.vue')
 const set = at('pages/rewards/SetDialog.vue')
 const bill = at('pages/rewards/PlaybillDialog.vue')
@@ -101,10 +102,12 @@ export const BOOK = {
     price: INSIDE,
     tags: reward,
     colour: reward,
+    picture: INSIDE,
     closed: reward,
     elsewhere: never('known from the channel: who made a reward there'),
     channel: reward,
   },
+  RewardPicture: { media: picture, x: picture, y: picture, zoom: picture },
   Points: {
     on: points,
     name: points,

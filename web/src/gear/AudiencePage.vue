@@ -95,10 +95,12 @@ const WINDOWS = {
           <li v-for="r in rewards" :key="r.id">
             <button
               class="reward"
+              :style="r.colour ? { borderLeftColor: r.colour } : {}"
               :disabled="!r.on || r.paused || (person?.points ?? 0) < r.cost"
               :data-test="`redeem-${r.title}`"
               @click="act('/redemptions', { viewer: who, reward: r.id, text: r.text ? text : '' })"
             >
+              <img v-if="r.pictures?.['96']" :src="r.pictures['96']" alt="" width="48" height="48" />
               <span class="grow"
                 ><strong>{{ r.title }}</strong
                 ><span v-if="r.text" class="soft small"> with a text</span><br /><span class="soft small">{{
@@ -212,8 +214,13 @@ ul {
   text-align: left;
   background: var(--raised);
   border: 1px solid var(--line);
+  border-left-width: 5px;
   border-radius: 8px;
   cursor: pointer;
+}
+
+.reward img {
+  border-radius: 6px;
 }
 
 .reward:disabled {

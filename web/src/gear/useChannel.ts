@@ -17,6 +17,9 @@ export interface ChannelReward {
   text: boolean
   on: boolean
   paused: boolean
+  colour?: string
+  /** Addresses of its picture by their sides in pixels. */
+  pictures?: Record<string, string>
 }
 export interface Redemption {
   id: string

@@ -221,7 +221,8 @@ interface Made {
 function picture(_: ShowMessage, source: Source | null): Made | null {
   if (!source) return null
   const node = document.createElement('img')
-  node.style.objectFit = 'contain'
+  // A viewer's picture is square; it fills its place, so that rounded corners are whole.
+  node.style.objectFit = source.url.startsWith('/faces/') ? 'cover' : 'contain'
   node.alt = ''
   // An address of its own, so that an animation always starts at its first picture.
   void fetch(source.url)

@@ -127,6 +127,17 @@ class Price(Model):
         return self
 
 
+class RewardPicture(Model):
+    """A square cut out of a picture or clip: its middle as shares of width and height, and by how much it is smaller than
+    the largest square.
+    """
+
+    media: Id
+    x: Share = 0.5
+    y: Share = 0.5
+    zoom: Annotated[float, Field(ge=1, le=10)] = 1
+
+
 class Reward(Model):
     id: Id
     title: Name
@@ -140,6 +151,7 @@ class Reward(Model):
     price: Price = Price()
     tags: list[Name] = []
     colour: Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")] | None = None
+    picture: RewardPicture | None = Field(None, description="its own picture; none: what its cue shows, tinted")
     closed: Literal["pause", "refund"] = Field(
         "pause", description="while its cue can't be called: paused at the channel, or left open and refunded"
     )

@@ -114,6 +114,8 @@ def _dangling(book: Book) -> Iterator[Problem]:
     for i, reward in enumerate(book.rewards):
         if reward.channel is not None and reward.channel not in channels:
             yield lost("channel", reward.channel, "rewards", i, "channel")
+        if reward.picture is not None and reward.picture.media not in ids["media"]:
+            yield lost("file", reward.picture.media, "rewards", i, "picture", "media")
     for i, count in enumerate(book.counts):
         for j, feed in enumerate(count.feeds):
             if feed.reward is not None and feed.reward not in ids["rewards"]:

@@ -45,7 +45,8 @@ HARMLESS: dict[type[BaseModel], Fields] = {
     b.House: "volume cooldown_s viewer_cooldown_s shared_cooldown_s open_cap_s extend_cap_s loudness_lufs still_s points_per_min"
     " most_text most_name pads bots",
     b.Lane: "id name width line wait_s gap_s order",
-    b.Reward: "id text prompt tags colour",
+    b.Reward: "id text prompt tags colour picture",
+    b.RewardPicture: "media x y zoom",
     b.Price: "kind then factor half_life_s least most step",
     b.RewardSet: "id name rewards on scenes off_scenes categories",
     b.Count: "id name goal per feeds",

@@ -84,6 +84,7 @@ class _Walk:
             self._one(Key("inlets", inlet.id), "cues", row, "cue")
         for reward, row in self._both("rewards"):
             self._one(Key("rewards", reward.id), "gear", row, "channel")
+            self._one(Key("rewards", reward.id), "media", row.get("picture", {}), "media")
         for count, row in self._both("counts"):
             for feed in row.get("feeds", []):
                 self._one(Key("counts", count.id), "rewards", feed, "reward")

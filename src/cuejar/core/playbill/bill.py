@@ -35,13 +35,17 @@ class Text(NamedTuple):
 
 @dataclass
 class Entry:
-    """A reward or a chat command: its title, price, effect, and how often it may be called."""
+    """A reward or a chat command: its title, price, effect, and how often it may be called; ``picture`` is a data URL, empty
+    without one; ``colour`` is ``#rrggbb``, empty for none.
+    """
 
     title: str
     price: str
     does: Text
     prompt: str = ""
     limits: str = ""
+    picture: str = ""
+    colour: str = ""
 
 
 @dataclass
@@ -90,11 +94,12 @@ def _ways(rule: TextRule) -> tuple[str, str] | None:
     return None
 
 
-def build(book: Book, samples: Mapping[str, str] | None = None) -> Bill:
+def build(book: Book, samples: Mapping[str, str] | None = None, pictures: Mapping[str, str] | None = None) -> Bill:
     """Returns the playbill of a book.
 
     Args:
         samples: a sound for each part of the cast, as data URLs.
+        pictures: a picture for each reward, as data URLs.
     """
     own, seen = book.playbill.words, list[Text]()
 
@@ -130,6 +135,8 @@ def build(book: Book, samples: Mapping[str, str] | None = None) -> Bill:
                 does=text(f"reward/{reward.id}", default),
                 prompt=prompt_of(reward, called, book.house.most_text),
                 limits=_limits(called, book),
+                picture=(pictures or {}).get(reward.id, ""),
+                colour=reward.colour or "",
             )
         )
     chats = [

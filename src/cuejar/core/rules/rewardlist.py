@@ -3,18 +3,19 @@
 One row per reward; a reward is matched by its title, regardless of case and surrounding space. Any spreadsheet's form
 can be read: ``;``, ``,`` or tabs between cells, a byte order mark, quotes; columns by their headings in any order, and
 only those present. Limits are those of the door of the one cue that the reward calls; a new reward comes with a cue of
-its own. An empty cell of a limit, a colour, a tag or a set removes it; any other empty cell keeps its value. ``prompt``
-is empty for an automatic one.
+its own. An empty cell of a limit, a colour, a picture, a tag or a set removes it; any other empty cell keeps its value. ``prompt``
+is empty for an automatic one. ``picture`` is the name of a file of the library, ``crop`` its middle and how much is
+cut off: ``0.5 0.4 x2``.
 """
 
 from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any, Literal, NamedTuple
 
-from cuejar.core.book.book import Book, Door, Reward
+from cuejar.core.book.book import Book, Door, Reward, RewardPicture
 from cuejar.core.book.files import book_from, book_json
 from cuejar.core.measures.colour import RANDOM, read_colour
 from cuejar.core.measures.jarfiles import delimiter
@@ -25,7 +26,7 @@ from cuejar.core.parts.tables import table, unguarded
 from cuejar.core.rules.tickets import cues_of
 
 COLUMNS = (
-    "title", "cost", "text", "prompt", "on", "review", "colour", "tag", "max_per_stream", "max_per_viewer", "cooldown_s", "set",
+    "title", "cost", "text", "prompt", "on", "review", "colour", "picture", "crop", "tag", "max_per_stream", "max_per_viewer", "cooldown_s", "set",
 )  # fmt: skip
 MOST_ROWS = 2_000
 _YES = {"yes", "true", "1", "on", "x", "y", "wahr"}
@@ -53,18 +54,19 @@ class Reading(NamedTuple):
 
 def written(book: Book) -> str:
     """Returns all rewards as CSV (RFC 4180), in order; cells that a spreadsheet would take for a formula are guarded."""
-    cues = cues_of(book)
+    cues, files = cues_of(book), {entry.id: entry.name for entry in book.media}
 
     def row(reward: Reward) -> list[str]:
         door = cues[reward.id][0].door if len(cues.get(reward.id, [])) == 1 else None
         sets = [named.name for named in book.sets if reward.id in named.rewards]
-        return list(_cells(reward, door, sets).values())
+        return list(_cells(reward, door, sets, files).values())
 
     return table(COLUMNS, map(row, book.rewards))
 
 
-def _cells(reward: Reward, door: Door | None, sets: Sequence[str]) -> dict[str, str]:
-    """Returns a reward as the cells of its row."""
+def _cells(reward: Reward, door: Door | None, sets: Sequence[str], files: Mapping[str, str]) -> dict[str, str]:
+    """Returns a reward as the cells of its row; ``files`` are the names of the library's."""
+    picture = reward.picture
 
     def number(value: float | None) -> str:
         return "" if value is None else f"{value:.12g}"
@@ -77,6 +79,8 @@ def _cells(reward: Reward, door: Door | None, sets: Sequence[str]) -> dict[str, 
         "on": _said(reward.on),
         "review": _said(reward.review),
         "colour": reward.colour or "",
+        "picture": files.get(picture.media, picture.media) if picture is not None else "",
+        "crop": f"{number(picture.x)} {number(picture.y)} x{number(picture.zoom)}" if picture is not None else "",
         "tag": ", ".join(reward.tags),
         **{column: number(getattr(door, at) if door is not None else None) for column, at in LIMITS.items()},
         "set": ", ".join(sets),
@@ -196,6 +200,15 @@ def _table(text: str) -> list[tuple[int, dict[str, str]]]:
     return rows
 
 
+def _crop(cell: str) -> JsonObject:
+    parts = cell.replace(",", ".").lower().replace("x", " ").split()
+    try:
+        x, y, zoom = (float(part) for part in parts)
+        return RewardPicture(media="one", x=x, y=y, zoom=zoom).model_dump(exclude={"media"})
+    except ValueError:
+        raise _Wrong(f"“{cell}” isn’t a crop such as 0.5 0.4 x2") from None
+
+
 def _fields(cells: dict[str, str]) -> JsonObject:
     fields: JsonObject = {}
     for column, (name, reading) in FIELDS.items():
@@ -224,6 +237,8 @@ class _Taking:
         self._cues: dict[str, JsonObject] = {row["id"]: row for row in self._whole.get("cues", [])}
         self._sets: list[JsonObject] = [{"rewards": [], **row} for row in self._whole.get("sets", [])]
         self._called = {reward: [cue.id for cue in cues] for reward, cues in cues_of(book).items()}
+        self._names = {entry.id: entry.name for entry in book.media}
+        self._files = {folded(entry.name): entry.id for entry in reversed(book.media)}
         self._known = {folded(reward.title): reward for reward in book.rewards}
 
     def data(self) -> JsonObject:
@@ -242,11 +257,12 @@ class _Taking:
         sets = _names(unguarded(cells["set"])) if "set" in cells else None
         known = self._known.get(folded(title))
         if known is None:
-            self._add(title, fields, limits, sets or [])
+            self._add(title, fields, cells, limits, sets or [])
             return "new", []
         if known.elsewhere:
             raise _Wrong("it was made elsewhere and can’t be changed here")
-        row = _whole({**self._rewards[known.id], **fields})
+        before_picture = self._rewards[known.id].get("picture") or {}
+        row = _whole({**self._rewards[known.id], **fields, **self._picture(cells, before_picture)})
         reward = parsed(Reward, row)
         called = self._called.get(known.id, [])
         before, door, at_door = None, None, JsonObject()
@@ -258,13 +274,13 @@ class _Taking:
             raise _Wrong(
                 f"its limits belong to its cue’s door, and it calls {'no cue' if not called else 'more than one cue'}"
             )
-        was = _cells(known, before, self._in(known.id))
+        was = _cells(known, before, self._in(known.id), self._names)
         self._rewards[known.id] = row
         if before != door:
             self._cues[called[0]] = {**self._cues[called[0]], "door": at_door}
         if sets is not None:
             self._put_in_sets(known.id, sets)
-        now = _cells(reward, door, self._in(known.id))
+        now = _cells(reward, door, self._in(known.id), self._names)
         changes = [
             f"{name.replace('_', ' ')}: {now[name] or 'none'} (was {was[name] or 'none'})"
             for name in now
@@ -272,10 +288,12 @@ class _Taking:
         ]
         return ("changed" if changes else "same"), changes
 
-    def _add(self, title: str, fields: JsonObject, limits: JsonObject, sets: list[str]) -> None:
+    def _add(self, title: str, fields: JsonObject, cells: dict[str, str], limits: JsonObject, sets: list[str]) -> None:
         if "cost" not in fields:
             raise _Wrong("a new reward needs a cost")
-        reward = _whole({"id": slug(title, self._rewards, "reward"), "title": title, **fields})
+        reward = _whole(
+            {"id": slug(title, self._rewards, "reward"), "title": title, **fields, **self._picture(cells, {})}
+        )
         cue: JsonObject = {
             "id": slug(title, self._cues, "cue"),
             "name": title,
@@ -286,6 +304,20 @@ class _Taking:
         parsed(Door, cue["door"])
         self._rewards[reward["id"]], self._cues[cue["id"]] = reward, cue
         self._put_in_sets(reward["id"], sets)
+
+    def _picture(self, cells: dict[str, str], before: JsonObject) -> JsonObject:
+        """Returns the field of a reward's picture, if the row has one. Raises _Wrong."""
+        if "picture" not in cells and "crop" not in cells:
+            return {}
+        name = unguarded(cells["picture"]) if "picture" in cells else before.get("media", "")
+        if not name:
+            return {"picture": None}
+        media = self._files.get(folded(name)) or (name if name in self._files.values() else None)
+        if media is None:
+            raise _Wrong(f"there is no file “{name}”")
+        crop = _crop(cell) if (cell := cells.get("crop", "").strip()) else {}
+        same = {key: before[key] for key in ("x", "y", "zoom") if before.get("media") == media and key in before}
+        return {"picture": {"media": media, **same, **crop}}
 
     def _in(self, reward: str) -> list[str]:
         return [row["name"] for row in self._sets if reward in row["rewards"]]

@@ -103,6 +103,8 @@ def by_hand(reward: Reward, changes: JsonObject, sold: int) -> JsonObject:
     for name in ("title", "prompt", "text", "on"):
         if name in changes:
             data[name] = changes[name]
+    if "colour" in changes:
+        data["colour"] = changes["colour"] or None
     if "cost" in changes:
         cost, price = changes["cost"], dict(data.get("price", {}))
         if reward.price.kind == "first" and sold:

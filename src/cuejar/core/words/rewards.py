@@ -19,6 +19,7 @@ _FIELDS = {
     "text": "text",
     "on": "on",
     "paused": "paused",
+    "colour": "colour",
 }
 """Fields that can be changed by hand at a channel."""
 STANDINGS = {

@@ -33,6 +33,7 @@ from cuejar.live.drivers import channel_wire as wire
 from cuejar.live.drivers.base import AwayError, GearRefused, State, Unanswered
 from cuejar.live.drivers.channel_rewards import HandAt, Rewards
 from cuejar.live.drivers.limits import ALIVE, Limited, Pace
+from cuejar.live.drivers.reward_given import GivenPictures, Pictures
 from cuejar.live.drivers.said import Unreadable, read
 from cuejar.live.faces import Fetch
 from cuejar.live.runner import Runner
@@ -75,7 +76,8 @@ class ChannelDriver:
         sessions: sessionmaker[Session],
         streamed: Callable[[str, wire.Stream, str | None], None],
         on_hand: HandAt,
-        met: Met = lambda viewer, picture, fetch: None,
+        met: Met,
+        pictures: Pictures,
         changed: Callable[[], None] = lambda: None,
     ) -> None:
         """Args:
@@ -84,6 +86,7 @@ class ChannelDriver:
         streamed: gets reports about its stream, and the event they came in.
         on_hand: takes changes by hand to its rewards.
         met: is told of a viewer's picture, and how to fetch it.
+        pictures: the pictures of rewards.
         changed: is told when its state changes.
         """
         self.channel, self._token = channel, token.strip()
@@ -120,7 +123,8 @@ class ChannelDriver:
         self._moved = asyncio.Event()
         self._streamed_at: datetime | None = None
         self.wire = WireLog()
-        self.rewards = Rewards(channel, self._http, runner, sessions, self.wire, on_hand)
+        given = GivenPictures(channel, self._http, runner, sessions, self.wire, pictures)
+        self.rewards = Rewards(channel, self._http, runner, sessions, self.wire, on_hand, given)
 
     def start(self) -> None:
         watch, name = self._runner.watch, f"channel {self.channel}".strip()

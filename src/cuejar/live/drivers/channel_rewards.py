@@ -34,6 +34,7 @@ from cuejar.core.facts.origin import joined, parted
 from cuejar.core.facts.paths import reward_path
 from cuejar.core.rules.tickets import cues_of, limits_of, prompt_of
 from cuejar.live.drivers import channel_wire as wire
+from cuejar.live.drivers.reward_given import GivenPictures
 from cuejar.live.drivers.reward_memory import LATE_S, Asked, There, Values
 from cuejar.live.drivers.said import Unreadable, read, readable
 from cuejar.live.runner import Runner
@@ -69,12 +70,15 @@ class Rewards:
         sessions: sessionmaker[Session],
         log: WireLog,
         on_hand: HandAt,
+        pictures: GivenPictures,
     ) -> None:
         """Args:
         channel: the id of its gear; empty: given at start-up.
         on_hand: takes changes by hand at the channel into the book.
+        pictures: what it was given of the pictures of rewards.
         """
         self.channel, self._http, self._runner, self._log, self._on_hand = channel, http, runner, log, on_hand
+        self.pictures = pictures
         self.can = wire.Can()
         self._lock, self._writing = asyncio.Lock(), asyncio.Lock()
         self._there: dict[str, There] = {}
@@ -157,6 +161,8 @@ class Rewards:
             }
             if self.can.pause:
                 wanted["paused"] = paused
+            if self.can.colours:
+                wanted["colour"] = reward.colour or ""
             if self.can.limits:
                 wanted["limits"] = limits_of(called, book)._asdict()
             out[reward.id] = wanted
@@ -194,6 +200,11 @@ class Rewards:
             else:
                 jobs.append(partial(self._one, reward, wanted[reward.id], there, free))
         await _side_by_side(jobs)
+        if self.can.pictures:
+            ours = {r.id: self.ids[r.id] for r in rewards if r.id in self.ids and not r.elsewhere}
+            await self.pictures.give(
+                {reward: theirs for reward, theirs in ours.items() if not self.is_gone(reward)}, self.can.pictures
+            )
         await self._sort(list(there), rewards)
 
     async def _listed(self) -> list[wire.Reward]:
@@ -214,6 +225,7 @@ class Rewards:
             there.gone = False
             there.values, there.wish, there.before, there.wishes = {}, {}, [], {}
         self.ids = {}
+        self.pictures.forget()
 
     async def _take_away(self, wanted: set[str], there: Mapping[str, wire.Reward]) -> None:
         """Removes what the book no longer has, if Cue Jar made it; including requests that were carried out without an

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import Annotated, Any, Literal, TypeVar
@@ -13,9 +14,11 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts.gate import Amount, Count, Key, ShortText, Text, Tier
 from cuejar.core.files.events import data_of
 from cuejar.live.drivers.said import MOST_PICTURE, Said, Unreadable, Version, read
+from cuejar.media.reward import SIDES
 
 TYPES = "cuejar.channel."
 """The prefix of a channel's event types."""
+MOST_SIDES = 8
 MOST_ADDRESS = 2_000
 """Maximum characters of a picture's address."""
 T = TypeVar("T", bound=Said)
@@ -97,6 +100,18 @@ class Limits(Said):
     per_viewer: Count = 0
 
 
+def _colour(value: object) -> str:
+    """Returns ``#rrggbb`` in small letters; anything else is none."""
+    known = isinstance(value, str) and re.fullmatch(r"#[0-9a-fA-F]{6}", value)
+    return str(value).lower() if known else ""
+
+
+def _sides(value: object) -> list[int]:
+    """Returns the sides of pictures that can be made, in pixels."""
+    rows = value if isinstance(value, list) else []
+    return list(dict.fromkeys(row for row in rows if isinstance(row, int) and row in SIDES))[:MOST_SIDES]
+
+
 class Reward(Said):
     """A reward at the channel; ``on``: viewers see it, ``paused``: they can't redeem it now."""
 
@@ -108,6 +123,7 @@ class Reward(Said):
     on: bool = True
     paused: bool = False
     limits: Limits = Limits()
+    colour: Annotated[str, Field(pattern=r"^(#[0-9a-f]{6})?$"), BeforeValidator(_colour)] = ""
     made_by: ShortText = ""
 
 
@@ -120,6 +136,9 @@ class Can(Said):
     limits: bool = False
     order: bool = False
     presence: bool = False
+    colours: bool = False
+    pictures: Annotated[list[int], BeforeValidator(_sides)] = []
+    """The sides of a reward's picture that it wants, in pixels; none: it takes no pictures."""
 
 
 class About(Said):

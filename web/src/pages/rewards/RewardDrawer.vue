@@ -8,6 +8,7 @@ import type { Reward, Row } from '@/logic/tickets'
 import DoorAsk from '@/parts/DoorAsk.vue'
 import PickField from '@/parts/PickField.vue'
 import PriceRule from './PriceRule.vue'
+import RewardPicture from './RewardPicture.vue'
 
 const props = defineProps<{ row: Row | null }>()
 const emit = defineEmits<{ close: []; remove: [] }>()
@@ -137,6 +138,7 @@ function typed(event: Event): string {
           />
         </div>
       </div>
+      <RewardPicture :reward="reward" :shown="ticket.picture" @change="change" />
       <dl class="facts">
         <dt>Cue</dt>
         <dd>

@@ -23,6 +23,15 @@ const gone = computed(() => odd.value.some((one) => one.standing === 'gone'))
     :data-reward="ticket.id"
     :style="row.reward.colour ? { '--edge': row.reward.colour } : {}"
   >
+    <img
+      v-if="ticket.picture"
+      class="picture"
+      :src="ticket.picture"
+      alt=""
+      :width="dense ? 30 : 64"
+      :height="dense ? 30 : 64"
+      loading="lazy"
+    />
     <div class="body">
       <div class="row head">
         <ElCheckbox v-model="picked" :aria-label="`Pick ${ticket.title}`" data-test="pick" />
@@ -71,7 +80,7 @@ const gone = computed(() => odd.value.some((one) => one.standing === 'gone'))
   --stub: 116px;
   --bite: 7px;
   display: grid;
-  grid-template-columns: minmax(0, 1fr) var(--stub);
+  grid-template-columns: auto minmax(0, 1fr) var(--stub);
   background: var(--surface);
   border-left: 6px solid var(--edge);
   border-radius: 6px;
@@ -82,7 +91,14 @@ const gone = computed(() => odd.value.some((one) => one.standing === 'gone'))
       51% no-repeat;
 }
 
+.picture {
+  align-self: center;
+  margin-left: 12px;
+  border-radius: 6px;
+}
+
 .body {
+  grid-column: 2;
   display: grid;
   align-content: start;
   gap: 3px;

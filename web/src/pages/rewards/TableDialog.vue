@@ -49,8 +49,8 @@ async function take(): Promise<void> {
       @files="(f) => attempt(() => look(f))"
     />
     <p class="small soft">
-      The first line names the columns: title, cost, text, prompt, on, review, colour, tag, max_per_stream,
-      max_per_viewer, cooldown_s, set. Missing columns stay unchanged.
+      The first line names the columns: title, cost, text, prompt, on, review, colour, picture, crop, tag,
+      max_per_stream, max_per_viewer, cooldown_s, set. Missing columns stay unchanged.
     </p>
     <p v-if="rows.length" class="counts" role="status">
       <span v-for="one in counts" :key="one.what" :class="one.what"

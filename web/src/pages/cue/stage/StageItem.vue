@@ -44,7 +44,7 @@ const text = computed(() => (typeof props.beat.text === 'string' ? filledFor(pro
       :src="'/faces/viewer'"
       alt=""
       draggable="false"
-      :style="{ borderRadius: beat.corner ? `${Number(beat.corner) * 50}%` : '' }"
+      :style="{ objectFit: 'cover', borderRadius: beat.corner ? `${Number(beat.corner) * 50}%` : '' }"
     />
     <img
       v-else-if="media?.poster && beat.kind !== 'caption'"
