@@ -50,6 +50,10 @@ class Settings(BaseSettings):
         None,
         description="write every order to this file, one per line, for debugging",
     )
+    recording: Path | None = Field(
+        None,
+        description="a sound file (WAV, 16 kHz, mono) that is heard in place of the microphone, for trying phrases",
+    )
     seed: int = Field(1, description="the seed of all draws and rolls")
 
     pads_cert: Path | None = Field(None, description="a certificate (PEM) for pads on other devices; none: plain HTTP")

@@ -38,6 +38,7 @@ from cuejar.live.hub import Hub
 from cuejar.live.inlets import MOST_SEEN, Inlets
 from cuejar.live.journal import Journal
 from cuejar.live.latches import Latches
+from cuejar.live.listening import Listening
 from cuejar.live.messages import DeskBook, Source
 from cuejar.live.orderlog import OrderLog
 from cuejar.live.osc_in import OscIn
@@ -221,6 +222,7 @@ class Studio:
             day_timers=self.day_timers.next,
             beyond=lambda: self.beyond(),
             pads=lambda: self.pads.told_to_the_desk(self.hands),
+            listens=lambda: self.listening.is_open,
             is_shown_beside=lambda: self.pads.shows_desk(),
             arrived=lambda lines: self.pads.arrived(lines),
         )
@@ -256,6 +258,8 @@ class Studio:
             lambda failed: self.runner.post(failed, patient=True),
             lambda strike: "chat" if KINDS[strike.kind].to_channel else self.rig.where(strike),
         )
+        self.listening = Listening(self.folder, self.runner, settings.recording, self._listens)
+        self.pads.listens = lambda: self.listening.is_open
         self.inlets = Inlets(journal.has_heard)
         self.osc = OscIn(self.runner, self.inlets, self._change_house)
         self.rehearsals = Rehearsals(self.watch)
@@ -311,6 +315,10 @@ class Studio:
     def _changed(self) -> None:
         self.desk.changed()
 
+    def _listens(self) -> None:
+        self.desk.changed()
+        self.pads.changed()
+
     def owed(self) -> dict[str, int]:
         """Returns how much is owed to channel and gear."""
         return {"settlements": self.channels.owed, "strikes": len(self.strikes.owed)}
@@ -325,7 +333,16 @@ class Studio:
         prepared(self.books.book.words)
         self.runner.load(self.books.book)
         orders = [OrderLog(self.settings.orders)] if self.settings.orders is not None else []
-        self.runner.ears = [self.overlays, self.reader, self.desk, *orders, self.channels, self.rig, self.pads]
+        self.runner.ears = [
+            self.overlays,
+            self.reader,
+            self.desk,
+            *orders,
+            self.channels,
+            self.rig,
+            self.pads,
+            self.listening,
+        ]
         self.runner.start(self.books.book, self.facts())
         self._is_on = True
         self.inlets.remember(self.runner.journal.hooks_before(MOST_SEEN))
@@ -343,6 +360,7 @@ class Studio:
         self.faces.start(self.watch)
         self.channels.take(self.books.book)
         self.osc.take(self.books.book)
+        self.listening.take(self.books.book)
         self.desk.start()
         self.pads.start()
         self.watch.once("measuring files again", self._measure_again)
@@ -399,6 +417,7 @@ class Studio:
         await self.rehearsals.close()
         await self.channels.stop()
         await self.osc.stop()
+        await self.listening.stop()
         await self.reader.stop()
         await self.rig.stop()
         await self.folders.stop()
@@ -484,6 +503,7 @@ class Studio:
         self.faces.switch(self.books.book.house.faces)
         self.channels.take(self.books.book)
         self.osc.take(self.books.book)
+        self.listening.take(self.books.book)
         self.pads.changed()
         self.hub.say(TOPIC, DeskBook(version=self.books.version))
         await asyncio.sleep(0)

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isTyping } from '@/logic/keys'
 import { useEventListener } from '@vueuse/core'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -21,18 +22,13 @@ const router = useRouter()
 const help = ref(false)
 const searching = ref(false)
 
-function typing(event: KeyboardEvent): boolean {
-  const target = event.target as HTMLElement
-  return target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName)
-}
-
 function onKey(event: KeyboardEvent): void {
   if (event.key === 'Escape' && event.shiftKey) {
     event.preventDefault()
     void useRest().rest(false)
     return
   }
-  if (typing(event)) return
+  if (isTyping(event)) return
   const control = event.ctrlKey || event.metaKey
   if (control && event.key.toLowerCase() === 'z') {
     event.preventDefault()

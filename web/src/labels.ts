@@ -19,6 +19,10 @@ const ROOMS_OF: Record<string, PageEntry[]> = {
     { path: '/rewards', name: 'Rewards' },
     { path: '/counts', name: 'Counts' },
   ],
+  '/pads': [
+    { path: '/pads', name: 'Pads' },
+    { path: '/phrases', name: 'Phrases' },
+  ],
   '/ledger': [
     { path: '/ledger', name: 'Ledger' },
     { path: '/nights', name: 'Nights' },
@@ -56,6 +60,7 @@ export const ROOMS: (PageEntry & { words: string[] })[] = [
   { path: '/nights', name: 'Nights', words: ['streams', 'past'] },
   { path: '/viewers', name: 'Viewers', words: ['blocked', 'exempt', 'points', 'balances'] },
   { path: '/pads', name: 'Pads', words: ['phone', 'tablet', 'buttons'] },
+  { path: '/phrases', name: 'Phrases', words: ['voice', 'microphone', 'speak', 'listening'] },
   { path: '/rehearse', name: 'Rehearse', words: ['audience', 'simulation'] },
   { path: '/books', name: 'History', words: ['export', 'import', 'backup', 'versions', 'restore'] },
   { path: '/snags', name: 'Snags', words: ['problems', 'errors', 'warnings'] },

@@ -25,6 +25,7 @@ export const router = createRouter({
     { path: '/books', component: () => import('./pages/books/BooksPage.vue') },
     { path: '/books/in/:id', component: () => import('./pages/books/BringPage.vue'), props: true },
     { path: '/pads', component: () => import('./pages/pads/PadsPage.vue') },
+    { path: '/phrases', component: () => import('./pages/pads/PhrasesPage.vue') },
     { path: '/snags', component: () => import('./pages/snags/SnagsPage.vue') },
     { path: '/opening', component: () => import('./pages/opening/OpeningPage.vue') },
     { path: '/:rest(.*)', component: () => import('./pages/NowherePage.vue') },

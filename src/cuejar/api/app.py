@@ -41,6 +41,7 @@ from cuejar.api import (
     speech,
     tickets,
     viewers,
+    voice,
     winners,
 )
 from cuejar.api.described import described
@@ -105,6 +106,7 @@ def create_app(studio: Studio | None, port: int, beside: Sequence[PadsServer] = 
         rewards,
         tickets,
         viewers,
+        voice,
         faces,
         winners,
         building,

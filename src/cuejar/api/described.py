@@ -40,6 +40,7 @@ TAGS = {
     "rewards": "Rewards at the channel",
     "snags": "Snags: what is wrong in the book",
     "speech": "Voices, and texts read aloud",
+    "voice": "Phrases that the streamer says",
     "viewers": "Viewers: points, blocks, forgetting",
     "winners": "Winners: who won what, and whether they have it",
 }

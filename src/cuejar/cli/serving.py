@@ -252,6 +252,16 @@ def _end_with(parent: int) -> None:
     stop_this()
 
 
+@app.command(hidden=True)
+def ear(
+    recording: Annotated[Path | None, typer.Option(help="A sound file in place of the microphone.")] = None,
+) -> None:
+    """Listens for phrases; asked by a running Cue Jar over its input."""
+    from cuejar.voice.ear import listen
+
+    listen(recording)
+
+
 @app.command()
 def standins(
     port: Annotated[int, typer.Option(help="The stand-ins' port.", min=1, max=65535)] = 8710,

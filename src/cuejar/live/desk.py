@@ -124,6 +124,7 @@ class Around(NamedTuple):
     Attributes:
         day_timers: which cues the wall clock calls next, and when (ms since 1970).
         beyond: the address at which other computers find the overlays.
+        listens: whether a microphone is open.
         is_shown_beside: whether a device with pads shows arrivals, too.
         arrived: is told the new lines of the ledger.
     """
@@ -134,6 +135,7 @@ class Around(NamedTuple):
     day_timers: Callable[[], list[tuple[int, str]]] = list
     beyond: Callable[[], str] = str
     pads: Callable[[], PadsDesk] = lambda: PadsDesk(rows=[], devices=[])
+    listens: Callable[[], bool] = lambda: False
     is_shown_beside: Callable[[], bool] = lambda: False
     arrived: Callable[[list[LedgerLine]], None] = lambda lines: None
 
@@ -208,6 +210,7 @@ class Desk:
             open=view.book.house.open,
             said=[_cut_long(line) for line in runner.journal.said[-10:]],
             owed=self._around.owed(),
+            listens=self._around.listens(),
         )
         yield ShowPart(now=now, of="show", value=show)
         yield HeldPart(now=now, of="held", value=view.held()[:MOST_NAMED])

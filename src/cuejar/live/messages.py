@@ -66,7 +66,7 @@ class LedgerLine(Told):
 
 class ShowState(Told):
     """The state of the show; ``said`` are problems found at start-up, ``owed`` what channel and gear haven't confirmed
-    yet.
+    yet; ``listens``: a microphone is open.
     """
 
     on_air: bool
@@ -75,6 +75,7 @@ class ShowState(Told):
     open: bool
     said: list[str]
     owed: dict[str, int]
+    listens: bool = False
 
 
 class ReviewRow(Told):

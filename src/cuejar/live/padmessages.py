@@ -74,6 +74,7 @@ class PadsNow(Message):
     open: bool
     volume: float
     on_air: bool
+    listens: bool = False
 
 
 class ArrivalTold(Told):

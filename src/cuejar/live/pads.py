@@ -72,6 +72,8 @@ class Pads(Entry):
         """The runs held by a device's presses, by device and cue."""
         self._stirred = asyncio.Event()
         self.latest = latest
+        self.listens: Callable[[], bool] = lambda: False
+        """Returns whether a microphone is open."""
 
     def start(self) -> None:
         self.runner.watch.keep("pads", self._tell)
@@ -188,6 +190,7 @@ class PadsLine(ProvenLine):
             open=house.open,
             volume=house.volume,
             on_air=view.on_air,
+            listens=self._pads.listens(),
         )
         told = now.model_dump_json(exclude={"now"})
         if told != self._said_now:

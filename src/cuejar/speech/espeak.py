@@ -17,6 +17,7 @@ import numpy as np
 import numpy.typing as npt
 
 SYNCHRONOUS, CHARACTERS, UTF8 = 2, 1, 1
+IPA = 2
 RATE, PITCH = 1, 3
 WORDS_A_MINUTE = 175
 SLOWEST, FASTEST = 80, 450
@@ -121,6 +122,8 @@ class Espeak:
             ctypes.c_char_p, ctypes.c_size_t, ctypes.c_uint, ctypes.c_int, ctypes.c_uint, ctypes.c_uint,
             ctypes.c_void_p, ctypes.c_void_p,
         ]  # fmt: skip
+        library.espeak_TextToPhonemes.argtypes = [ctypes.POINTER(ctypes.c_char_p), ctypes.c_int, ctypes.c_int]
+        library.espeak_TextToPhonemes.restype = ctypes.c_char_p
         home = os.path.dirname(espeakng_loader.get_data_path()).encode()
         self.rate = int(library.espeak_Initialize(SYNCHRONOUS, 0, home, 0))
         if self.rate <= 0:
@@ -190,6 +193,16 @@ class Espeak:
             {Voice(language, name, language) for language, name in named if language in self._files},
             key=lambda voice: voice.name,
         )
+
+    def ipa(self, text: str, base: str = "en-us") -> str:
+        """Returns how a short text is pronounced, in IPA. Raises CannotSpeak."""
+        if not self._choose(base):
+            raise CannotSpeak(f"there is no voice “{base}”")
+        rest = ctypes.c_char_p(text.encode("utf-8"))
+        parts = []
+        while rest.value:
+            parts.append(self._library.espeak_TextToPhonemes(ctypes.byref(rest), CHARACTERS, IPA) or b"")
+        return b" ".join(parts).decode("utf-8", "replace")
 
     def _choose(self, base: str) -> bool:
         """Sets the voice: a language of the library, optionally with ``+`` and a variant."""

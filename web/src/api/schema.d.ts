@@ -618,6 +618,121 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/voice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Voice */
+        get: operations["voice_voice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/voice/held": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Held */
+        post: operations["voice_held"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/voice/training": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Begins the training of a phrase with its first saying.
+         */
+        post: operations["voice_begin"];
+        /**
+         * End
+         * @description Ends the training, and forgets what was recorded.
+         */
+        delete: operations["voice_end"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/voice/training/step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Step */
+        post: operations["voice_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/voice/forget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Forget
+         * @description Forgets the training of a phrase.
+         */
+        post: operations["voice_forget"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/voice/microphones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Microphones
+         * @description Looks for microphones; they are known a moment later.
+         */
+        post: operations["voice_microphones"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/winners": {
         parameters: {
             query?: never;
@@ -3437,6 +3552,7 @@ export interface components {
              *       "most_name": 100,
              *       "late_s": 120,
              *       "hook_places": [],
+             *       "listening": "off",
              *       "pads": []
              *     }
              */
@@ -4531,7 +4647,7 @@ export interface components {
              * Calls
              * @default []
              */
-            calls: (components["schemas"]["RewardCall"] | components["schemas"]["ChatCall-Output"] | components["schemas"]["TipCall"] | components["schemas"]["RaidCall"] | components["schemas"]["FollowCall"] | components["schemas"]["MembershipCall"] | components["schemas"]["HookCall"] | components["schemas"]["PadCall"] | components["schemas"]["ClockCall"] | components["schemas"]["CountCall"] | components["schemas"]["StreamCall"] | components["schemas"]["SceneCall"])[];
+            calls: (components["schemas"]["RewardCall"] | components["schemas"]["ChatCall-Output"] | components["schemas"]["TipCall"] | components["schemas"]["RaidCall"] | components["schemas"]["FollowCall"] | components["schemas"]["MembershipCall"] | components["schemas"]["HookCall"] | components["schemas"]["PadCall"] | components["schemas"]["SaidCall"] | components["schemas"]["ClockCall"] | components["schemas"]["CountCall"] | components["schemas"]["StreamCall"] | components["schemas"]["SceneCall"])[];
             /**
              * @default {
              *       "who": [
@@ -5973,6 +6089,40 @@ export interface components {
             };
         };
         /**
+         * HeardOut
+         * @description ``open``: the microphone is open; ``level``: its level, 0 to 1; ``latest``: the phrase that was heard last.
+         */
+        HeardOut: {
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "off" | "held" | "always";
+            /** Open */
+            open: boolean;
+            /** Level */
+            level: number;
+            /** Problem */
+            problem: string;
+            /** Latest */
+            latest: string;
+            /** Microphones */
+            microphones: string[];
+            /** Phrases */
+            phrases: components["schemas"]["PhraseOut"][];
+            training: components["schemas"]["TrainingOut"];
+        };
+        /**
+         * HeldIn
+         * @description A key is held on a page, or no longer; repeated every half second while it is.
+         */
+        HeldIn: {
+            /** Page */
+            page: string;
+            /** On */
+            on: boolean;
+        };
+        /**
          * HeldRow
          * @description A property away from rest; ``until`` is None while it is open, ``returns_to`` shows after it. ``name`` and ``thing`` are it
          *     and its owner in words.
@@ -6309,6 +6459,18 @@ export interface components {
              * @description how many days a night is kept after its end, with its calls; none: no limit
              */
             nights_days: number | null;
+            /**
+             * Listening
+             * @description whether phrases of the streamer are heard: never, while a key is held, always
+             * @default off
+             * @enum {string}
+             */
+            listening: "off" | "held" | "always";
+            /**
+             * Microphone
+             * @description the microphone for phrases; none: the system's own
+             */
+            microphone: string | null;
             /**
              * Pads
              * @description cues in the order of their pads; the others follow
@@ -7749,6 +7911,34 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** PhraseIn */
+        PhraseIn: {
+            /** Phrase */
+            phrase: string;
+        };
+        /**
+         * PhraseOut
+         * @description A phrase of the book: the cues it calls, its sounds, words that the dictionary lacks and the sounds offered for the
+         *     whole phrase, whether it is trained, how surely each saying was found (0 to 1), and what is wrong with it.
+         */
+        PhraseOut: {
+            /** Phrase */
+            phrase: string;
+            /** Cues */
+            cues: string[];
+            /** Phones */
+            phones: string[];
+            /** Missing */
+            missing: string[];
+            /** Offer */
+            offer: string;
+            /** Trained */
+            trained: boolean;
+            /** Sure */
+            sure: number[];
+            /** Problem */
+            problem: string;
+        };
         /** PictureBeat */
         PictureBeat: {
             /**
@@ -8775,6 +8965,24 @@ export interface components {
             /** Figures */
             figures: string[];
         };
+        /**
+         * SaidCall
+         * @description The streamer says a phrase; ``sounds`` are its sounds (ARPAbet), if the dictionary lacks its words.
+         */
+        SaidCall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "said";
+            /** Phrase */
+            phrase: string;
+            /**
+             * Sounds
+             * @default
+             */
+            sounds: string;
+        };
         /** SaidOfViewer */
         SaidOfViewer: {
             /** Version */
@@ -9515,6 +9723,22 @@ export interface components {
             /** Left Out */
             left_out: string[];
         };
+        /**
+         * StepIn
+         * @description The next step: another saying, ordinary talk for some seconds, or the search for how loosely it must be heard.
+         */
+        StepIn: {
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "say" | "talk" | "find";
+            /**
+             * Talk S
+             * @default 60
+             */
+            talk_s: number;
+        };
         /** StreamCall */
         StreamCall: {
             /**
@@ -10128,6 +10352,28 @@ export interface components {
             y: number;
             /** Size */
             size: number;
+        };
+        /**
+         * TrainingOut
+         * @description The training of a phrase: what it waits for, how many sayings and whether talk was recorded, how far it is (0 to 1),
+         *     and what went wrong.
+         */
+        TrainingOut: {
+            /** Phrase */
+            phrase: string;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "idle" | "saying" | "talking" | "finding" | "done";
+            /** Sayings */
+            sayings: number;
+            /** Talked */
+            talked: boolean;
+            /** Share */
+            share: number;
+            /** Problem */
+            problem: string;
         };
         /** TrimInput */
         "Trim-Input": {
@@ -11114,6 +11360,11 @@ export interface components {
             volume: number;
             /** On Air */
             on_air: boolean;
+            /**
+             * Listens
+             * @default false
+             */
+            listens: boolean;
         };
         /**
          * PadsPaired
@@ -11378,7 +11629,7 @@ export interface components {
         /**
          * ShowState
          * @description The state of the show; ``said`` are problems found at start-up, ``owed`` what channel and gear haven't confirmed
-         *     yet.
+         *     yet; ``listens``: a microphone is open.
          */
         ShowState: {
             /** On Air */
@@ -11395,6 +11646,11 @@ export interface components {
             owed: {
                 [key: string]: number;
             };
+            /**
+             * Listens
+             * @default false
+             */
+            listens: boolean;
         };
         /**
          * TimerRow
@@ -12639,6 +12895,223 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BalancesOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    voice_voice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeardOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    voice_held: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeldIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    voice_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhraseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeardOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    voice_end: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeardOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    voice_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeardOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    voice_forget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhraseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeardOut"];
+                };
+            };
+            /** @description Refused */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    voice_microphones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeardOut"];
                 };
             };
             /** @description Refused */

@@ -8,6 +8,7 @@ const osc = at('pages/rig/OscCard.vue')
 const lane = at('pages/lanes/LaneCard.vue')
 const count = at('pages/counts/CountCard.vue')
 const reward = at('pages/rewards/RewardDrawer.vue')
+const phrases = at('pages/pads/PhrasesPage.vue')
 const picture = at('pages/rewards/RewardPicture.vue')
 const price = at('pages/rewards/PriceRule.vue')
 const set = at('pages/rewards/SetDialog.vue')
@@ -67,6 +68,8 @@ export const BOOK = {
     shut_out: at('parts/viewers/ViewerCard.vue'),
     bots: house,
     faces: house,
+    listening: phrases,
+    microphone: phrases,
     spared: at('parts/viewers/ViewerCard.vue'),
     points_per_min: at('pages/rewards/RewardsPage.vue'),
     haptics_level: house,

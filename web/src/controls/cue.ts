@@ -6,6 +6,7 @@ const who = at('pages/cue/sentence/EditWho.vue')
 const pace = at('pages/cue/sentence/EditPace.vue')
 const text = at('pages/cue/sentence/EditText.vue')
 const calls = at('pages/cue/sentence/EditCalls.vue')
+const said = at('pages/cue/sentence/SaidCalls.vue')
 const chip = at('pages/cue/sentence/CallChip.vue')
 const chatCalls = at('pages/cue/sentence/ChatCalls.vue')
 const countCalls = at('pages/cue/sentence/CountCalls.vue')
@@ -74,6 +75,7 @@ export const CUE = {
   ClockCall: { kind: KIND, every_min: calls, at_min: calls, at_time: calls },
   CountCall: { kind: KIND, count: countCalls, at: countCalls, every: countCalls, goal: countCalls },
   StreamCall: { kind: KIND, state: calls },
+  SaidCall: { kind: KIND, phrase: said, sounds: said },
   SceneCall: { kind: KIND, scene: calls },
   Condition: {
     not: condition,

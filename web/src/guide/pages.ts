@@ -52,6 +52,7 @@ const BELONGS: Record<string, string> = {
   '/cast': 'reading-aloud',
   '/rig': 'gear',
   '/pads': 'pads',
+  '/phrases': 'pads',
   '/rehearse': 'rehearsing',
   '/nights': 'rehearsing',
   '/books': 'moving-house',

@@ -59,6 +59,7 @@ function pressed(cue: string): void {
       <span class="grow soft small cut-off">{{
         state.is === 'in' ? state.name : known ? 'not connected' : ''
       }}</span>
+      <span v-if="house?.listens" class="small listens">Listening</span>
       <span v-if="house" class="small" :class="house.on_air ? 'air' : 'soft'">{{
         house.on_air ? 'On air' : 'Off air'
       }}</span>
@@ -148,6 +149,13 @@ h1 {
 
 .lamp.in {
   background: var(--mint);
+}
+
+.listens {
+  padding: 0 10px;
+  border-radius: 10px;
+  background: var(--berry);
+  color: var(--ground);
 }
 
 .air {

@@ -10,6 +10,7 @@ const KEYS: [string, string][] = [
   ['?', 'Help for this page'],
   ['Q to P', 'On the desk: the first ten pads. Keep the key down to hold one'],
   ['N', 'On Rewards: new reward. D: tickets or list. Alt + arrows: move it'],
+  ['`', 'Keep it down to speak a phrase'],
   ['Shift + Space', 'In a cue: try it on air'],
   ['Arrows', 'In a cue: move the selected beat in time. With Alt: on the stage'],
   ['Delete', 'In a cue: remove the selected beat'],

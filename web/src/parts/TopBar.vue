@@ -4,6 +4,7 @@ import { ElSwitch } from 'element-plus'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import RestButton from './RestButton.vue'
+import TalkLamp from './TalkLamp.vue'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
 import { covered, theme } from '@/composables/useLook'
@@ -57,6 +58,7 @@ const houseOpen = computed({
     <button class="btn bare" title="Search (/)" aria-label="Search" @click="$emit('search')">
       <Search class="icon" />
     </button>
+    <TalkLamp />
     <span class="air" :class="{ on: onAir !== null }">
       <i class="lamp"></i>{{ onAir !== null ? `On air ${onAir}` : 'Off air' }}
     </span>

@@ -84,6 +84,10 @@ class House(Model):
     nights_days: Annotated[int, Field(ge=1, le=36_500)] | None = Field(
         None, description="how many days a night is kept after its end, with its calls; none: no limit"
     )
+    listening: Literal["off", "held", "always"] = Field(
+        "off", description="whether phrases of the streamer are heard: never, while a key is held, always"
+    )
+    microphone: Name | None = Field(None, description="the microphone for phrases; none: the system's own")
     pads: list[Id] = Field([], description="cues in the order of their pads; the others follow")
 
     @field_validator("switches")

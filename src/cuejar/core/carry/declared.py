@@ -20,7 +20,7 @@ from cuejar.core.kinds.table import KINDS
 from cuejar.core.parts import callkinds, gear, steps
 
 NEVER: dict[type[BaseModel], Fields] = {
-    b.House: "open air switches osc_port nights_kept nights_days",
+    b.House: "open air switches osc_port nights_kept nights_days listening microphone",
     b.Jar: "folder",
 }
 
@@ -79,6 +79,7 @@ HARMLESS: dict[type[BaseModel], Fields] = {
     callkinds.MembershipCall: "kind tier months_from months_to gifts_from gifts_to",
     callkinds.HookCall: "kind",
     callkinds.PadCall: "kind",
+    callkinds.SaidCall: "kind phrase sounds",
     callkinds.ClockCall: "kind every_min at_min at_time",
     callkinds.CountCall: "kind count at every goal",
     callkinds.StreamCall: "kind state",

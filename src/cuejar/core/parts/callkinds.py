@@ -78,6 +78,14 @@ class PadCall(Model):
     kind: Literal["pad"]
 
 
+class SaidCall(Model):
+    """The streamer says a phrase; ``sounds`` are its sounds (ARPAbet), if the dictionary lacks its words."""
+
+    kind: Literal["said"]
+    phrase: Annotated[str, Field(min_length=1, max_length=80)]
+    sounds: Annotated[str, Field(max_length=300)] = ""
+
+
 class ClockCall(Model):
     kind: Literal["clock"]
     every_min: Annotated[float, Field(ge=0.01, le=1440)] | None = None
@@ -135,6 +143,7 @@ Call = Annotated[
     | MembershipCall
     | HookCall
     | PadCall
+    | SaidCall
     | ClockCall
     | CountCall
     | StreamCall

@@ -93,6 +93,7 @@ SAID: dict[str, Callable[[JsonObject, Names], str]] = {
     "raid": _raid,
     "hook": lambda call, names: f"the hook {call['name']} arrives",
     "pad": lambda call, names: "its pad is pressed",
+    "said": lambda call, names: f"you say “{call['phrase']}”",
     "clock": _clock,
     "count": _count,
     "stream": lambda call, names: "the stream ends" if call.get("state") == "ended" else "the stream goes live",

@@ -11,6 +11,7 @@ import CallChip from './CallChip.vue'
 import ChatCalls from './ChatCalls.vue'
 import CountCalls from './CountCalls.vue'
 import RewardCalls from './RewardCalls.vue'
+import SaidCalls from './SaidCalls.vue'
 
 const book = useBook()
 const { cue } = useDraft()
@@ -28,6 +29,7 @@ const KINDS = {
   scene: 'Scene',
   hook: 'Hook',
   stream: 'Stream',
+  said: 'Phrase',
 } as const
 type Kind = keyof typeof KINDS
 const kind = ref<Kind>('reward')
@@ -113,6 +115,7 @@ function add(call: Call): void {
     </div>
     <RewardCalls v-if="kind === 'reward'" @add="add" />
     <ChatCalls v-else-if="kind === 'chat'" @add="add" />
+    <SaidCalls v-else-if="kind === 'said'" @add="add" />
     <CountCalls v-else-if="kind === 'count'" @add="add" />
     <div v-else-if="kind === 'clock'" class="timer">
       <span>Every</span>

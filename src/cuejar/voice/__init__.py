@@ -1,0 +1,1 @@
+"""Phrases spoken by the streamer, heard on this computer."""

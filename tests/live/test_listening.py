@@ -1,0 +1,146 @@
+"""The streamer's own phrases: trained by saying them, heard while they may be, and never taken from the stream itself."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from cuejar.core.book.book import Book
+from cuejar.core.book.files import book_from
+from cuejar.core.facts import happenings as h
+from cuejar.core.facts import orders as o
+from cuejar.live.listening import Listening
+from cuejar.studio import first_book
+from tests.inside import Inside
+from tests.running import Running, until
+from tests.voices import LATER, TALK, heard, say, silence, write
+
+PHRASE = "all aboard please"
+BELL: dict[str, Any] = {
+    "id": "bell", "name": "Bell", "entry": "overlap", "calls": [{"kind": "said", "phrase": PHRASE}],
+    "beats": [{"id": "c", "kind": "caption", "text": "All aboard", "length": {"s": 0.3}}],
+}  # fmt: skip
+
+
+@pytest.fixture
+def microphone(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """A file that is heard from its beginning whenever the microphone is opened."""
+    path = tmp_path / "microphone.wav"
+    write(path, heard([silence(1)]))
+    monkeypatch.setenv("CUEJAR_RECORDING", str(path))
+    return path
+
+
+def _voice(running: Running) -> dict[str, Any]:
+    told: dict[str, Any] = running.api.get("/api/voice").json()
+    return told
+
+
+def _step(running: Running, step: str) -> None:
+    running.api.post("/api/voice/training/step", json={"step": step, "talk_s": 20}).raise_for_status()
+
+
+def _hold(running: Running, on: bool = True) -> None:
+    running.api.post("/api/voice/held", json={"page": "desk", "on": on}).raise_for_status()
+
+
+def _calls(running: Running) -> int:
+    return len([line for line in running.api.get("/api/ledger").json()["lines"] if line["cue"] == "bell"])
+
+
+def _train(running: Running, microphone: Path) -> dict[str, Any]:
+    for number, rate in enumerate((0.95, 1.0, 1.05)):
+        write(microphone, heard([silence(0.8), say(PHRASE, rate=rate), silence(1.5)], number))
+        if number:
+            _step(running, "say")
+        else:
+            running.api.post("/api/voice/training", json={"phrase": PHRASE}).raise_for_status()
+        until(lambda number=number: _voice(running)["training"]["sayings"] == number + 1)
+        until(lambda: not _voice(running)["open"])
+    write(microphone, heard([say(line) for line in TALK[:6]]))
+    _step(running, "talk")
+    until(lambda: _voice(running)["training"]["talked"])
+    _step(running, "find")
+    return until(lambda: (told := _voice(running)["training"])["step"] == "done" and told)
+
+
+def test_a_phrase_is_trained_and_calls_its_cue(microphone: Path, running: Running) -> None:
+    running.book(cues=[BELL])
+    assert _voice(running)["mode"] == "off" and not _voice(running)["open"]
+    assert running.api.post("/api/voice/training", json={"phrase": "another"}).status_code == 404
+    assert running.api.post("/api/voice/training/step", json={"step": "say"}).status_code == 409
+    assert _train(running, microphone)["problem"] == ""
+    row = _voice(running)["phrases"][0]
+    assert row["trained"] and len(row["sure"]) == 3 and min(row["sure"]) > 0.2 and row["cues"] == ["bell"]
+    running.api.delete("/api/voice/training").raise_for_status()
+
+    kept = json.loads((running.data / "voice.json").read_text())
+    assert set(kept["phrases"][PHRASE]) == {"looseness", "needs", "wrong_from", "cepstrum", "phones"}
+    assert not [path for path in running.data.rglob("*.wav")], "no sound is kept"
+
+    # Off, nothing is heard; held, only while the key is.
+    write(microphone, heard([silence(0.6), say(LATER[0]), silence(0.7), say(PHRASE, rate=1.02), silence(1)]))
+    running.book(house={"listening": "held"})
+    assert not _voice(running)["open"] and _calls(running) == 0
+
+    def held() -> bool:
+        _hold(running)
+        return _calls(running) == 1
+
+    until(held, every=0.4)
+    assert running.state()["show"]["listens"] and _voice(running)["latest"] == PHRASE
+    _hold(running, on=False)
+    until(lambda: not _voice(running)["open"])
+    assert running.api.get("/api/ledger").json()["lines"][-1]["kind"] == "pad", "it passes the door as a pad does"
+
+    # A start forgets nothing of it; always open, it is heard without a key.
+    running.kill_server()
+    running.start_server()
+    assert _voice(running)["phrases"][0]["phrase"] == PHRASE
+    running.book(house={"listening": "always"})
+    until(lambda: _calls(running) == 2)
+    # A closed house refuses it as it does a pad.
+    running.book(house={"listening": "off"})
+    until(lambda: not _voice(running)["open"])
+    running.book(house={"listening": "always", "open": False})
+    until(lambda: _calls(running) == 3)
+    line = next(line for line in running.api.get("/api/ledger").json()["lines"] if line["cue"] == "bell")
+    assert (line["verdict"], line["reason"]) == ("refused", "house_closed")
+
+
+def test_what_the_stream_says_is_not_heard(tmp_path: Path) -> None:
+    inside = Inside(tmp_path, Book())
+    asked: list[dict[str, Any]] = []
+    it = Listening(tmp_path, inside.runner, None)
+    it.take(book_from({**first_book(), "cues": [BELL]}))
+    it._ask = lambda **what: asked.append(what)  # type: ignore[method-assign]
+    called: list[h.Happening] = []
+    inside.runner.put = called.append  # type: ignore[method-assign,assignment]
+    spoken = o.Show("r1", "speech", "speech", "all aboard please", 0, None, {})
+    it.hear([(0, spoken)])
+    it._tell_now()
+    it._told({"what": "heard", "phrase": PHRASE})
+    assert not called and {"do": "mute", "on": True} in asked
+    it.hear([(900, o.Hide("r1", "speech"))])
+    it._told({"what": "heard", "phrase": PHRASE})
+    assert not called, "nor its echo in the room"
+    it._echo_until = 0
+    it._told({"what": "heard", "phrase": PHRASE})
+    it._told({"what": "heard", "phrase": PHRASE})
+    assert [(one.kind, one.cue) for one in called] == [("pad", "bell")], "said once, it calls once"
+
+
+def test_a_phrase_with_a_rare_word_is_offered_its_sounds(microphone: Path, running: Running) -> None:
+    called = [{"kind": "said", "phrase": "wake up kettlewright"}, {"kind": "said", "phrase": "go"}]
+    running.book(cues=[{**BELL, "calls": called}], house={"listening": "held"})
+    rows = until(lambda: (found := _voice(running)["phrases"]) and found[0]["offer"] and found)
+    assert rows[0]["missing"] == ["kettlewright"] and rows[0]["offer"].startswith("W EY K AH P")
+    assert "lacks kettlewright" in rows[0]["problem"] and "too short" in rows[1]["problem"]
+    running.book(cues=[{**BELL, "calls": [{**called[0], "sounds": rows[0]["offer"]}]}])
+    row = until(lambda: (found := _voice(running)["phrases"][0])["phones"] and found)
+    assert row["problem"] == "" and row["missing"] == []
+    running.book(cues=[{**BELL, "calls": [{**called[0], "sounds": "W EY K AH P QU"}]}])
+    until(lambda: "“QU” is no sound" in _voice(running)["phrases"][0]["problem"])
