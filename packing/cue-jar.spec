@@ -6,7 +6,7 @@ from PyInstaller.utils.hooks import collect_all
 
 HERE = Path(SPECPATH)
 datas, binaries, hidden = [], [], []
-for package in ("espeakng_loader", "opentimelineio", "keyring", "webvtt", "uvicorn", "websockets", "alembic", "coloraide"):
+for package in ("espeakng_loader", "opentimelineio", "keyring", "webvtt", "uvicorn", "websockets", "alembic", "coloraide", "pocketsphinx", "sounddevice"):
     more = collect_all(package)
     datas, binaries, hidden = datas + more[0], binaries + more[1], hidden + more[2]
 # Both choose the module of the system by name, and can only be asked for it where there is a desktop.

@@ -52,12 +52,10 @@ def _calls(running: Running) -> int:
 
 
 def _train(running: Running, microphone: Path) -> dict[str, Any]:
+    running.api.post("/api/voice/training", json={"phrase": PHRASE}).raise_for_status()
     for number, rate in enumerate((0.95, 1.0, 1.05)):
         write(microphone, heard([silence(0.8), say(PHRASE, rate=rate), silence(1.5)], number))
-        if number:
-            _step(running, "say")
-        else:
-            running.api.post("/api/voice/training", json={"phrase": PHRASE}).raise_for_status()
+        _step(running, "say")
         until(lambda number=number: _voice(running)["training"]["sayings"] == number + 1)
         until(lambda: not _voice(running)["open"])
     write(microphone, heard([say(line) for line in TALK[:6]]))
@@ -79,7 +77,7 @@ def test_a_phrase_is_trained_and_calls_its_cue(microphone: Path, running: Runnin
 
     kept = json.loads((running.data / "voice.json").read_text())
     assert set(kept["phrases"][PHRASE]) == {"looseness", "needs", "wrong_from", "cepstrum", "phones"}
-    assert not [path for path in running.data.rglob("*.wav")], "no sound is kept"
+    assert not list(running.data.rglob("*.wav")), "no sound is kept"
 
     # Off, nothing is heard; held, only while the key is.
     write(microphone, heard([silence(0.6), say(LATER[0]), silence(0.7), say(PHRASE, rate=1.02), silence(1)]))
@@ -108,7 +106,7 @@ def test_a_phrase_is_trained_and_calls_its_cue(microphone: Path, running: Runnin
     running.book(house={"listening": "always", "open": False})
     until(lambda: _calls(running) == 3)
     line = next(line for line in running.api.get("/api/ledger").json()["lines"] if line["cue"] == "bell")
-    assert (line["verdict"], line["reason"]) == ("refused", "house_closed")
+    assert (line["verdict"], line["reason"]) == ("turned_away", "house_closed")
 
 
 def test_what_the_stream_says_is_not_heard(tmp_path: Path) -> None:
@@ -119,7 +117,7 @@ def test_what_the_stream_says_is_not_heard(tmp_path: Path) -> None:
     it._ask = lambda **what: asked.append(what)  # type: ignore[method-assign]
     called: list[h.Happening] = []
     inside.runner.put = called.append  # type: ignore[method-assign,assignment]
-    spoken = o.Show("r1", "speech", "speech", "all aboard please", 0, None, {})
+    spoken = o.Show("r1", "speech", "speech", "all aboard please", None, 0, {})
     it.hear([(0, spoken)])
     it._tell_now()
     it._told({"what": "heard", "phrase": PHRASE})

@@ -103,7 +103,7 @@ class PhraseIn(Shape):
 
 @router.post("/training")
 async def begin(studio: TheStudio, body: PhraseIn) -> HeardOut:
-    """Begins the training of a phrase with its first saying."""
+    """Begins the training of a phrase."""
     if not any(state.phrase == body.phrase for state in studio.listening.states()):
         raise Refused(404, f"No cue is called by “{body.phrase}”.")
     studio.listening.train(body.phrase)

@@ -444,7 +444,7 @@ def demo_book() -> dict[str, Any]:
                 "note": "Held: on as long as its pad is pressed, or until it is pressed again.",
                 "tags": ["yard"],
                 "pad": {"size": "wide", "colour": "brick", "mark": "signal"},
-                "calls": [{"kind": "pad"}],
+                "calls": [{"kind": "pad"}, {"kind": "said", "phrase": "mind the gap"}],
                 "lane": "yard",
                 "entry": "overlap",
                 "beats": [

@@ -162,7 +162,7 @@ class Listening:
     # Its process
 
     def _begin_or_end(self) -> None:
-        wanted = self.mode != "off" or self.training.step != "idle"
+        wanted = self.mode != "off" or bool(self.training.phrase)
         if wanted and self._task is None:
             self._task = self._runner.watch.keep("listening", self._run, self._fell)
         elif not wanted and self._task is not None:
@@ -338,11 +338,10 @@ class Listening:
     # Training
 
     def train(self, phrase: str) -> None:
-        """Begins the training of a phrase with its first saying."""
-        self.training = Training(phrase, "saying")
+        """Begins the training of a phrase."""
+        self.training = Training(phrase)
         self._begin_or_end()
         self._ask_soon(do="forget")
-        self._ask_soon(do="say")
 
     def say_again(self) -> None:
         """Records the next saying."""

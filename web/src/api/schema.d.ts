@@ -663,7 +663,7 @@ export interface paths {
         put?: never;
         /**
          * Begin
-         * @description Begins the training of a phrase with its first saying.
+         * @description Begins the training of a phrase.
          */
         post: operations["voice_begin"];
         /**

@@ -45,7 +45,7 @@ onScopeDispose(() => hold(false))
 <template>
   <button
     v-if="mode !== 'off'"
-    class="btn bare lamp"
+    class="btn bare talk"
     :class="{ on: live.state?.listens }"
     :title="hint"
     :aria-label="hint"
@@ -60,7 +60,7 @@ onScopeDispose(() => hold(false))
 </template>
 
 <style scoped>
-.lamp.on {
+.talk.on {
   background: var(--berry);
   color: var(--ground);
 }

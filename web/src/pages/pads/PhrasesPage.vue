@@ -6,6 +6,7 @@ import { useBook } from '@/composables/useBook'
 import { attempt } from '@/composables/useSay'
 import { useVoice } from '@/composables/useVoice'
 import PickField from '@/parts/PickField.vue'
+import LevelBar from './LevelBar.vue'
 import TrainDialog from './TrainDialog.vue'
 
 const book = useBook()
@@ -75,7 +76,7 @@ function stateOf(one: { trained: boolean; problem: string }): string {
             @update:model-value="attempt(() => set({ microphone: String($event) || null }))"
           />
         </label>
-        <meter class="level" min="0" max="1" :value="voice.level" aria-label="Level"></meter>
+        <LevelBar class="level" :level="voice.level" />
       </div>
       <p v-if="voice.mode === 'held'" class="soft small">
         Hold <kbd>`</kbd> or the microphone at the top of the page while you speak.
@@ -95,8 +96,8 @@ function stateOf(one: { trained: boolean; problem: string }): string {
               >
             </span>
           </span>
-          <span v-if="one.sure.length" class="sure" :title="'How surely each saying was found'">
-            <meter v-for="(share, i) in one.sure" :key="i" min="0" max="1" low="0.2" :value="share"></meter>
+          <span v-if="one.sure.length" class="sure" title="How surely each saying was found">
+            <LevelBar v-for="(share, i) in one.sure" :key="i" :level="share" />
           </span>
           <span class="small" :class="one.problem ? 'wrong' : one.trained ? 'fine' : 'soft'">{{
             stateOf(one)
@@ -185,7 +186,7 @@ function stateOf(one: { trained: boolean; problem: string }): string {
   gap: 4px;
 }
 
-.sure meter {
+.sure > * {
   width: 36px;
 }
 

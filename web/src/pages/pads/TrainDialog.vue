@@ -3,6 +3,7 @@
 import { ElDialog, ElProgress } from 'element-plus'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
+import LevelBar from './LevelBar.vue'
 
 const props = defineProps<{ training: Schemas['TrainingOut']; level: number; open: boolean }>()
 const emit = defineEmits<{ step: [step: 'say' | 'talk' | 'find']; end: [] }>()
@@ -25,7 +26,7 @@ const isDone = computed(() => props.training.step === 'done' && !props.training.
     <div class="train" data-test="training">
       <ol>
         <li :class="{ done: saidAll }">
-          <span class="grow">Say it three times, as you will on stream</span>
+          <span>Say it three times, as you will on stream</span>
           <span class="count">{{ Math.min(training.sayings, SAYINGS) }} of {{ SAYINGS }}</span>
           <button
             class="btn"
@@ -38,7 +39,7 @@ const isDone = computed(() => props.training.step === 'done' && !props.training.
           </button>
         </li>
         <li :class="{ done: training.talked }">
-          <span class="grow">Talk for a minute about anything else</span>
+          <span>Talk for a minute about anything else</span>
           <button
             class="btn"
             :disabled="busy || !saidAll"
@@ -50,7 +51,7 @@ const isDone = computed(() => props.training.step === 'done' && !props.training.
           </button>
         </li>
         <li :class="{ done: isDone }">
-          <span class="grow">Find how it differs from your talk</span>
+          <span>Find how it differs from your talk</span>
           <button
             class="btn"
             :disabled="busy || !saidAll || !training.talked"
@@ -65,13 +66,7 @@ const isDone = computed(() => props.training.step === 'done' && !props.training.
       <p v-if="training.step === 'saying'" class="now">
         {{ open ? 'Speak now.' : 'Opening the microphone…' }}
       </p>
-      <meter
-        v-if="training.step === 'saying' || training.step === 'talking'"
-        min="0"
-        max="1"
-        :value="level"
-        aria-label="Level"
-      ></meter>
+      <LevelBar v-if="training.step === 'saying' || training.step === 'talking'" :level="level" />
       <ElProgress
         v-if="training.step === 'talking' || training.step === 'finding'"
         :percentage="percent"
@@ -100,39 +95,32 @@ ol {
   display: grid;
   gap: 8px;
   margin: 0;
-  padding-left: 20px;
+  padding: 0;
+  list-style: none;
 }
 
 li {
-  padding-left: 4px;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 56px 104px;
+  align-items: center;
+  gap: 8px;
 }
 
-li::marker {
-  color: var(--soft);
+li .btn {
+  grid-column: 3;
 }
 
 li.done {
   color: var(--mint);
 }
 
-li > .grow {
-  display: inline-block;
-  width: 250px;
-}
-
 .count {
-  display: inline-block;
-  width: 60px;
   font-variant-numeric: tabular-nums;
+  text-align: right;
 }
 
 .now {
   font: 700 22px var(--display);
-}
-
-meter {
-  width: 100%;
-  height: 16px;
 }
 
 p {
