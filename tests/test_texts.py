@@ -72,7 +72,7 @@ VERBS = words(
     "Add Allow Apply Become Bring Call Cancel Choose Clear Close Connect Convert Copy Cover Create Delete Done Draw "
     "Duplicate Edit Empty End Export Fill Find Fit Fix Follow Forget Go Have Hide Import Install Keep Learn Let "
     "Listen Look Make Merge Open Paint Pair Paste Pause Play Press Release Remove Rename Renew Repeat Replace "
-    "Restore Revoke Run Save Say Select Send Set Show Skip Start Stop Swap Switch Take Test Throw Tip Try Uncover "
+    "Restore Revoke Run Save Say Select Send Set Show Skip Start Stop Swap Switch Take Test Throw Tip Train Try Uncover "
     "Unhide Unlock Use Write Importing Preparing Reading Come  Tick"
 )
 OPENERS = words(

@@ -228,6 +228,18 @@ CASES: list[Case] = [
     Case("GET", "/api/ledger.jsonl?cue=red", says="specversion"),
     Case("GET", "/api/draws", says="[]"),
     Case("GET", "/api/draws?line=", 422, says="line"),
+    # Phrases
+    Case("GET", "/api/voice", says='"mode":"off"'),
+    Case("POST", "/api/voice/held", 204, {"page": "desk", "on": True}),
+    Case("POST", "/api/voice/held", 422, {"page": "", "on": True}, "page"),
+    Case("POST", "/api/voice/training", 404, {"phrase": "mind the gap"}, "No cue is called by"),
+    Case("POST", "/api/voice/training", 422, {"phrase": ""}, "phrase"),
+    Case("POST", "/api/voice/training/step", 409, {"step": "say"}, "No phrase is being trained"),
+    Case("POST", "/api/voice/training/step", 422, {"step": "shout"}, "step"),
+    Case("DELETE", "/api/voice/training", says='"step":"idle"'),
+    Case("POST", "/api/voice/forget", 200, {"phrase": "mind the gap"}),
+    Case("POST", "/api/voice/forget", 422, {}, "phrase"),
+    Case("POST", "/api/voice/microphones", 200, {}),
     # Winners
     Case("GET", "/api/winners", says='"waiting":0,"total":0'),
     Case("GET", "/api/winners?limit=0", 422, says="limit"),

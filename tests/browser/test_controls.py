@@ -246,8 +246,8 @@ SCOPES: dict[str, tuple[str, str, str, str, str]] = {
 BY_OTHER_TESTS: dict[str, str] = {
     "Door": "spared",
     "Cue": "beats calls entry hidden lane name on volume",
-    "House": "flash_guard hook_places nights_days nights_kept open osc_port pads points_per_min spared switches volume shut_out",
-    "Reward": "on channel colour cost",
+    "House": "flash_guard hook_places nights_days nights_kept open osc_port pads points_per_min spared switches volume shut_out listening microphone",
+    "Reward": "on channel colour cost picture",
     "Price": "then",
     "Part": "mouths",
     "OverlayEntry": "width height timers name",

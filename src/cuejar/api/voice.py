@@ -82,6 +82,7 @@ def _out(studio: Studio) -> HeardOut:
 
 @router.get("")
 async def voice(studio: TheStudio) -> HeardOut:
+    studio.listening.looked_at()
     return _out(studio)
 
 

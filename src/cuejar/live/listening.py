@@ -38,7 +38,8 @@ AGAIN_S = 1.5
 """How soon the same phrase may be heard again."""
 TALK_S = 60.0
 SAYINGS = 3
-LATE_S = 20.0
+LOOKED_S = 20.0
+"""How long the process runs on after a page last showed the phrases."""
 STORE = "voice.json"
 LINE_LIMIT = 1 << 20
 Step = Literal["idle", "saying", "talking", "finding", "done"]
@@ -93,6 +94,7 @@ class Listening:
         self._echo_until = 0.0
         self._heard: dict[str, float] = {}
         self._stirred = asyncio.Event()
+        self._looked_at = -LOOKED_S
         self._sent: dict[str, Any] = {}
         self._waiting: list[dict[str, Any]] = []
         self._spelled: dict[str, dict[str, Any]] = {}
@@ -161,8 +163,17 @@ class Listening:
 
     # Its process
 
+    def _is_wanted(self) -> bool:
+        return self.mode != "off" or bool(self.training.phrase) or time.monotonic() - self._looked_at < LOOKED_S
+
+    def looked_at(self) -> None:
+        """Notes that a page shows the phrases: then their sounds must be known."""
+        self._looked_at = time.monotonic()
+        if self._phrases():
+            self._begin_or_end()
+
     def _begin_or_end(self) -> None:
-        wanted = self.mode != "off" or bool(self.training.phrase)
+        wanted = self._is_wanted()
         if wanted and self._task is None:
             self._task = self._runner.watch.keep("listening", self._run, self._fell)
         elif not wanted and self._task is not None:
@@ -225,6 +236,8 @@ class Listening:
         while True:
             self._stirred.clear()
             self._tell_now()
+            if not self._is_wanted():
+                self._begin_or_end()
             with suppress(TimeoutError):
                 async with asyncio.timeout(0.1):
                     await self._stirred.wait()

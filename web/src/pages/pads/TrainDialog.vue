@@ -47,7 +47,7 @@ const isDone = computed(() => props.training.step === 'done' && !props.training.
             :class="{ main: saidAll && !training.talked }"
             @click="emit('step', 'talk')"
           >
-            Talk
+            Start
           </button>
         </li>
         <li :class="{ done: isDone }">
