@@ -256,7 +256,11 @@ def _end_with(parent: int) -> None:
 def ear(
     recording: Annotated[Path | None, typer.Option(help="A sound file in place of the microphone.")] = None,
 ) -> None:
-    """Listens for phrases; asked by a running Cue Jar over its input."""
+    """Listens for phrases, asked over its input. Cue Jar starts it by itself.
+
+    \b
+    Example: cuejar ear
+    """
     from cuejar.voice.ear import listen
 
     listen(recording)

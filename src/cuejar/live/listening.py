@@ -42,6 +42,7 @@ LOOKED_S = 20.0
 """How long the process runs on after a page last showed the phrases."""
 STORE = "voice.json"
 LINE_LIMIT = 1 << 20
+MOST_WAITING, MOST_KEYS = 20, 50
 Step = Literal["idle", "saying", "talking", "finding", "done"]
 
 
@@ -224,7 +225,7 @@ class Listening:
 
     def _ask_soon(self, **asked: Any) -> None:
         """Asks the process once it runs, and its microphone is as it should be."""
-        self._waiting.append(asked)
+        self._waiting = [*self._waiting, asked][-MOST_WAITING:]
         self._stirred.set()
 
     def _ask(self, **asked: Any) -> None:
@@ -327,9 +328,11 @@ class Listening:
 
     def hold(self, key: str, on: bool) -> None:
         """Notes that a key is held, or isn't any more; it is reported again while it is held."""
-        if on:
-            self._keys[key] = time.monotonic()
-        else:
+        now = time.monotonic()
+        self._is_held(now)  # Drops those that weren't reported again.
+        if on and len(self._keys) < MOST_KEYS:
+            self._keys[key] = now
+        elif not on:
             self._keys.pop(key, None)
         self._stirred.set()
 

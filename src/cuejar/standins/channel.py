@@ -93,7 +93,7 @@ class Abilities(Body):
     order: bool = True
     presence: bool = True
     colours: bool = True
-    pictures: list[Annotated[int, Field(ge=16, le=1024)]] = [48, 96, 192]
+    pictures: Annotated[list[Annotated[int, Field(ge=16, le=1024)]], Field(max_length=8)] = [48, 96, 192]
 
 
 class Raw(Body):
