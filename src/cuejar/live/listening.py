@@ -330,7 +330,7 @@ class Listening:
         """Notes that a key is held, or isn't any more; it is reported again while it is held."""
         now = time.monotonic()
         self._is_held(now)  # Drops those that weren't reported again.
-        if on and len(self._keys) < MOST_KEYS:
+        if on and (key in self._keys or len(self._keys) < MOST_KEYS):
             self._keys[key] = now
         elif not on:
             self._keys.pop(key, None)
