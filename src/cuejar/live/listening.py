@@ -28,6 +28,7 @@ from cuejar.core.parts.folding import folded
 from cuejar.live.runner import Runner
 from cuejar.platform import apart, ask_to_stop
 from cuejar.starting import own_command
+from cuejar.voice import MISSING, is_installed
 
 log = logging.getLogger(__name__)
 HELD_S = 1.5
@@ -175,7 +176,10 @@ class Listening:
 
     def _begin_or_end(self) -> None:
         wanted = self._is_wanted()
-        if wanted and self._task is None:
+        if wanted and not is_installed():
+            self.problem = MISSING
+            self.training.problem, self.training.step = MISSING, "idle"
+        elif wanted and self._task is None:
             self._task = self._runner.watch.keep("listening", self._run, self._fell)
         elif not wanted and self._task is not None:
             task, self._task = self._task, None
@@ -186,7 +190,7 @@ class Listening:
 
     def _fell(self, problem: str) -> None:
         self._is_open(False)
-        self.problem = problem
+        self.problem = self.problem or problem.removeprefix("RuntimeError: ")
 
     async def stop(self) -> None:
         if self._task is not None:
@@ -202,7 +206,7 @@ class Listening:
             *own_command("ear", *more), stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE,
             stderr=asyncio.subprocess.DEVNULL, limit=LINE_LIMIT, **apart(),
         )  # fmt: skip
-        self._sent, self._spelled = {}, {}
+        self._sent, self._spelled, self.problem = {}, {}, ""
         assert process.stdout is not None
         try:
             async with asyncio.TaskGroup() as group:

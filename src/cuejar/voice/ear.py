@@ -20,10 +20,10 @@ from typing import Any, Protocol
 import numpy as np
 
 from cuejar.core.measures.phones import from_ipa, read_phones, spelling, words_of
+from cuejar.voice import MISSING, is_installed
 from cuejar.voice.spotting import (
     BEFORE,
     BLOCK,
-    MISSING,
     RATE,
     CannotListen,
     Phrase,
@@ -297,11 +297,10 @@ def listen(recording: Path | None) -> None:
             print(json.dumps(told), flush=True)
 
     with tempfile.TemporaryDirectory(prefix="cuejar-ear-") as folder:
-        try:
-            ear = Ear(tell, recording, Path(folder))
-        except ImportError:
-            tell({"what": "problem", "problem": MISSING, "lasts": True})
+        if not is_installed():
+            tell({"what": "problem", "problem": MISSING})
             return
+        ear = Ear(tell, recording, Path(folder))
         waiting: queue.Queue[dict[str, Any] | None] = queue.Queue()
         threading.Thread(target=_asked, args=[iter(sys.stdin.readline, ""), waiting], daemon=True).start()
         tell({"what": "ready"})

@@ -16,6 +16,8 @@ from typing import Any, NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from cuejar.voice import MISSING
+
 Samples = npt.NDArray[np.int16]
 RATE = 16_000
 """Samples per second, as the model wants them."""
@@ -30,7 +32,6 @@ ROOM = 2 / 3
 more than a saying alone.
 """
 QUIET = np.zeros(RATE, np.int16)
-MISSING = "Speech recognition isn’t installed. Install Cue Jar with its extra “voice”."
 
 
 class CannotListen(Exception):

@@ -44,7 +44,7 @@ onScopeDispose(() => hold(false))
 
 <template>
   <button
-    v-if="mode !== 'off'"
+    v-if="mode !== 'off' || live.state?.listens"
     class="btn bare talk"
     :class="{ on: live.state?.listens }"
     :title="hint"
