@@ -152,8 +152,8 @@ def take(driver: Chrome, home: str, channel: httpx.Client) -> None:
     shot("viewer", f"{home}/viewers", lambda: page.click("[data-viewer$=v-bramble] .name"), 1.2)
     _size(driver, 390, 844)
     shot("pads-phone", _pairing(home), lambda: _hold(page, home), 0.8)
-    shot("phone-cue", f"{home}/cues/steam-whistle", lambda: page.click("[data-block=whistle]"))
     _size(driver, 1280, 800)
+    shot("phrases", f"{home}/phrases", lambda: page.see("[data-phrase] [data-test=train]:enabled"), 2.0)
     shot("pads", f"{home}/pads", lambda: page.click("[data-pad=steam-whistle]"))
     # Nights: an audience's, with two books, a setting found, and yesterday's viewed
     shot("rehearse", f"{home}/rehearse", lambda: _rehearsed(page), 1.0)

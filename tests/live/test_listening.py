@@ -12,7 +12,7 @@ from cuejar.core.book.book import Book
 from cuejar.core.book.files import book_from
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
-from cuejar.live.listening import Listening
+from cuejar.live.listening import Listening, Training
 from cuejar.studio import first_book
 from tests.inside import Inside
 from tests.running import Running, until
@@ -107,6 +107,20 @@ def test_a_phrase_is_trained_and_calls_its_cue(microphone: Path, running: Runnin
     until(lambda: _calls(running) == 3)
     line = next(line for line in running.api.get("/api/ledger").json()["lines"] if line["cue"] == "bell")
     assert (line["verdict"], line["reason"]) == ("turned_away", "house_closed")
+
+
+def test_a_training_that_fails_says_why(tmp_path: Path) -> None:
+    it = Listening(tmp_path, Inside(tmp_path, Book()).runner, None)
+    it.take(book_from({**first_book(), "cues": [BELL]}))
+    told = {"what": "trained", "cepstrum": "", "looseness": None}
+    for needs, wrong_from, why in (
+        ([91.0, 12.0, 91.0], 91.0, "Saying 1 and 3 wasn’t understood."),
+        ([20.0, 30.0, 10.0], 30.0, "It can’t be told from your ordinary talk."),
+    ):
+        it.training = Training(PHRASE, "finding")
+        it._told({**told, "needs": needs, "wrong_from": wrong_from})
+        assert it.training.step == "done" and it.training.problem.startswith(why)
+        assert not (tmp_path / "voice.json").exists()
 
 
 def test_what_the_stream_says_is_not_heard(tmp_path: Path) -> None:

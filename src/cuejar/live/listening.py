@@ -25,10 +25,12 @@ from cuejar.core.facts import orders as o
 from cuejar.core.kinds.table import is_spoken
 from cuejar.core.measures.phones import problems
 from cuejar.core.parts.folding import folded
+from cuejar.core.words.values import joined
 from cuejar.live.runner import Runner
 from cuejar.platform import apart, ask_to_stop
 from cuejar.starting import own_command
 from cuejar.voice import MISSING, is_installed
+from cuejar.voice.spotting import LOOSEST
 
 log = logging.getLogger(__name__)
 HELD_S = 1.5
@@ -401,10 +403,10 @@ class Listening:
         training = self.training
         training.step, training.share = "done", 1.0
         if told["looseness"] is None:
-            unheard = [n + 1 for n, need in enumerate(told["needs"]) if need > told["wrong_from"] - 1]
+            unheard = [str(n) for n, need in enumerate(told["needs"], 1) if need > LOOSEST]
             training.problem = (
-                f"Saying {', '.join(map(str, unheard))} wasn’t understood. Say the phrase again, as you always do."
-                if unheard and told["wrong_from"] > max(told["needs"]) - 1
+                f"Saying {joined(unheard)} wasn’t understood. Say the phrase again, as you always do."
+                if unheard
                 else "It can’t be told from your ordinary talk. Choose a longer phrase."
             )
             return

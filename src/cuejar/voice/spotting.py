@@ -27,7 +27,7 @@ BEFORE, AFTER = 5, 12
 """How many blocks before speech and after it are searched."""
 TIGHTEST, LOOSEST = 2, 90
 """The bounds of looseness."""
-ROOM = 2 / 3
+ROOM = 1 / 2
 """Which share of the room between what is needed and what would be wrong is used: what is said among other sounds needs
 more than a saying alone.
 """
