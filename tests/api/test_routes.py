@@ -230,9 +230,9 @@ CASES: list[Case] = [
     Case("GET", "/api/draws?line=", 422, says="line"),
     # Phrases
     Case("GET", "/api/voice", says='"mode":"off"'),
-    Case("POST", "/api/voice/held", 204, {"page": "desk", "on": True}),
+    Case("POST", "/api/voice/held", 200, {"page": "desk", "on": True}, '"open":false'),
     Case("POST", "/api/voice/held", 422, {"page": "", "on": True}, "page"),
-    Case("POST", "/api/voice/training", 404, {"phrase": "mind the gap"}, "No cue is called by"),
+    Case("POST", "/api/voice/training", 404, {"phrase": "all aboard"}, "No cue is called by"),
     Case("POST", "/api/voice/training", 422, {"phrase": ""}, "phrase"),
     Case("POST", "/api/voice/training/step", 409, {"step": "say"}, "No phrase is being trained"),
     Case("POST", "/api/voice/training/step", 422, {"step": "shout"}, "step"),

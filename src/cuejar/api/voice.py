@@ -93,9 +93,16 @@ class HeldIn(Shape):
     on: bool
 
 
-@router.post("/held", status_code=204)
-async def held(studio: TheStudio, body: HeldIn) -> None:
+class HeldOut(Shape):
+    """Whether the microphone is open already."""
+
+    open: bool
+
+
+@router.post("/held")
+async def held(studio: TheStudio, body: HeldIn) -> HeldOut:
     studio.listening.hold(body.page, body.on)
+    return HeldOut(open=studio.listening.is_open)
 
 
 class PhraseIn(Shape):

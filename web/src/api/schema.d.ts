@@ -6123,6 +6123,14 @@ export interface components {
             on: boolean;
         };
         /**
+         * HeldOut
+         * @description Whether the microphone is open already.
+         */
+        HeldOut: {
+            /** Open */
+            open: boolean;
+        };
+        /**
          * HeldRow
          * @description A property away from rest; ``until`` is None while it is open, ``returns_to`` shows after it. ``name`` and ``thing`` are it
          *     and its owner in words.
@@ -12951,11 +12959,13 @@ export interface operations {
         };
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["HeldOut"];
+                };
             };
             /** @description Refused */
             "4XX": {
