@@ -421,9 +421,11 @@ def test_doctor_says_what_is_wrong(tmp_path: Path, monkeypatch: pytest.MonkeyPat
 
 
 def _commands(group: Any, before: str = "") -> dict[str, Any]:
-    """Yields every command by its name, those of groups with the group's before it."""
+    """Yields every command that is listed by its name, those of groups with the group's before it."""
     found: dict[str, Any] = {}
     for name, command in group.commands.items():
+        if command.hidden:
+            continue
         found |= _commands(command, f"{name} ") if hasattr(command, "commands") else {f"{before}{name}": command}
     return found
 

@@ -256,11 +256,7 @@ def _end_with(parent: int) -> None:
 def ear(
     recording: Annotated[Path | None, typer.Option(help="A sound file in place of the microphone.")] = None,
 ) -> None:
-    """Listens for phrases, asked over its input. Cue Jar starts it by itself.
-
-    \b
-    Example: cuejar ear
-    """
+    """Listens for phrases, asked by lines of JSON on its input. Cue Jar starts it by itself."""
     from cuejar.voice.ear import listen
 
     listen(recording)
