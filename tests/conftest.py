@@ -40,6 +40,17 @@ def used_last(tmp_path_factory: pytest.TempPathFactory) -> None:
 
 
 @pytest.fixture
+def microphone(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """A file that is heard from its beginning whenever the microphone is opened."""
+    from tests.voices import heard, silence, write
+
+    path = tmp_path / "microphone.wav"
+    write(path, heard([silence(1)]))
+    monkeypatch.setenv("CUEJAR_RECORDING", str(path))
+    return path
+
+
+@pytest.fixture
 def running(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[Running]:
     """A server and its stand-ins on an empty data folder; neither may print a traceback."""
     made = Running(tmp_path / "data")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import pytest
 from selenium.webdriver import Chrome
 
 from cuejar.demo.make import FILES
@@ -65,14 +64,6 @@ def test_a_rewards_picture_reaches_its_viewers(running: Running, driver: Chrome)
     driver.get(f"http://127.0.0.1:{running.port + 10}/")
     person.see("[data-test='redeem-Tea'] img")
     until(lambda: _is_drawn(driver, "[data-test='redeem-Tea'] img", 96))
-
-
-@pytest.fixture
-def microphone(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
-    path = tmp_path / "microphone.wav"
-    write(path, heard([silence(1)]))
-    monkeypatch.setenv("CUEJAR_RECORDING", str(path))
-    return path
 
 
 def test_a_phrase_is_trained_and_said(microphone: Path, running: Running, driver: Chrome) -> None:

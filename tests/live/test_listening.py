@@ -6,6 +6,7 @@ import json
 from pathlib import Path
 from typing import Any
 
+import psutil
 import pytest
 
 from cuejar.core.book.book import Book
@@ -23,15 +24,6 @@ BELL: dict[str, Any] = {
     "id": "bell", "name": "Bell", "entry": "overlap", "calls": [{"kind": "said", "phrase": PHRASE}],
     "beats": [{"id": "c", "kind": "caption", "text": "All aboard", "length": {"s": 0.3}}],
 }  # fmt: skip
-
-
-@pytest.fixture
-def microphone(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
-    """A file that is heard from its beginning whenever the microphone is opened."""
-    path = tmp_path / "microphone.wav"
-    write(path, heard([silence(1)]))
-    monkeypatch.setenv("CUEJAR_RECORDING", str(path))
-    return path
 
 
 def _voice(running: Running) -> dict[str, Any]:
@@ -156,3 +148,43 @@ def test_a_phrase_with_a_rare_word_is_offered_its_sounds(microphone: Path, runni
     assert row["problem"] == "" and row["missing"] == []
     running.book(cues=[{**BELL, "calls": [{**called[0], "sounds": "W EY K AH P QU"}]}])
     until(lambda: "“QU” is no sound" in _voice(running)["phrases"][0]["problem"])
+
+
+def test_one_phrase_written_twice_calls_its_cue_once(tmp_path: Path) -> None:
+    it = Listening(tmp_path, Inside(tmp_path, Book()).runner, None)
+    calls = [{"kind": "said", "phrase": "All aboard, please"}, {"kind": "said", "phrase": "ALL ABOARD, PLEASE"}]
+    it.take(book_from({**first_book(), "cues": [{**BELL, "calls": calls}]}))
+    assert [(state.phrase, state.cues) for state in it.states()] == [("All aboard, please", ["bell"])]
+
+
+@pytest.mark.parametrize(
+    "kept", ["", "[]", '{"phrases": []}', '{"phrases": {"a": {"looseness": "much"}}}', "\x00" * 50]
+)
+def test_figures_that_cannot_be_read_are_as_good_as_none(kept: str, tmp_path: Path) -> None:
+    (tmp_path / "voice.json").write_text(kept)
+    (tmp_path / "other").mkdir()
+    it = Listening(tmp_path, Inside(tmp_path / "other", Book()).runner, None)
+    it.take(book_from({**first_book(), "cues": [BELL]}))
+    assert [state.trained for state in it.states()] == [False]
+
+
+@pytest.mark.stumbles
+def test_a_microphone_that_is_missing_is_opened_once_it_is_there(microphone: Path, running: Running) -> None:
+    content = microphone.read_bytes()
+    microphone.unlink()
+    running.book(cues=[BELL], house={"listening": "always"})
+    until(lambda: "can’t be read" in _voice(running)["problem"])
+    assert not _voice(running)["open"]
+    microphone.write_bytes(content)
+    until(lambda: _voice(running)["open"])
+    assert _voice(running)["problem"] == ""
+    (ear,) = [one for one in psutil.process_iter(["cmdline"]) if str(microphone) in " ".join(one.info["cmdline"] or [])]
+    ear.kill()
+    until(lambda: not _voice(running)["open"])
+    until(lambda: _voice(running)["open"])
+    running.kill_server()
+    until(
+        lambda: (
+            not [o for o in psutil.process_iter(["cmdline"]) if str(microphone) in " ".join(o.info["cmdline"] or [])]
+        )
+    )

@@ -1,6 +1,6 @@
 """Viewers' pictures: fetched from their channel, made safe in a worker, kept for a week, forgotten with the viewer.
 
-Nothing waits for one: a picture that isn't there yet, or can't be had, is replaced by the viewer's letters.
+Nothing waits for one: until a picture is there, and if it can't be fetched, the viewer's letters are shown.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from cuejar.live.watch import Watch
-from cuejar.media.face import NoFace, face_of
+from cuejar.media.face import NoFace, NotNow, face_of
 from cuejar.media.workers import Stopped, Workers, WorkFailed
 from cuejar.platform import remove
 
@@ -26,7 +26,9 @@ KEPT_S = 7 * 86_400.0
 FRESH_S = 86_400.0
 """After how long a picture at the same address is fetched again, when its viewer is seen."""
 AGAIN_S = 3_600.0
-"""After how long one that couldn't be had is tried again."""
+"""After how long one that can't be used is fetched again."""
+SOON_S = 60.0
+"""After how long its channel is asked again if it didn't answer."""
 MOST_WAITING, MOST_KEPT, MOST_FAILED = 500, 20_000, 5_000
 PRUNE_S = 3_600.0
 WORK_LIMIT_S = 10.0
@@ -61,7 +63,8 @@ class Faces:
         self._folder, self._workers, self._clock = folder, workers, clock
         self._on = False
         self._waiting: dict[str, _Told] = {}
-        self._failed: dict[tuple[str, str], float] = {}
+        self._not_before: dict[tuple[str, str], float] = {}
+        """When pictures that can't be used may be fetched again."""
         self._stir = asyncio.Event()
         self._fetching: str | None = None
         folder.mkdir(exist_ok=True)
@@ -94,7 +97,7 @@ class Faces:
         kept = self._kept.get(key)
         if kept is not None and kept.told == told and now - kept.at < FRESH_S:
             return
-        if now - self._failed.get((key, told), -AGAIN_S) < AGAIN_S:
+        if now < self._not_before.get((key, told), 0):
             return
         self._waiting.pop(viewer, None)
         while len(self._waiting) >= MOST_WAITING:
@@ -131,10 +134,10 @@ class Faces:
             face = await self._workers.apart("reading", "a viewer’s picture", WORK_LIMIT_S, face_of, content)
         except (NoFace, Stopped, WorkFailed) as error:
             log.info("A viewer's picture can't be used: %s", error)
-            self._failed.pop(key, None)
-            while len(self._failed) >= MOST_FAILED:
-                del self._failed[next(iter(self._failed))]
-            self._failed[key] = self._clock()
+            self._not_before.pop(key, None)
+            while len(self._not_before) >= MOST_FAILED:
+                del self._not_before[next(iter(self._not_before))]
+            self._not_before[key] = self._clock() + (SOON_S if isinstance(error, NotNow) else AGAIN_S)
             return
         # Meanwhile it may have been forgotten, or pictures switched off.
         if self._fetching == viewer and self._on:

@@ -16,7 +16,9 @@ from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, Field
 
 from cuejar.core.book.book import Book
 from cuejar.core.engine.night import Timed
@@ -26,8 +28,9 @@ from cuejar.core.kinds.table import is_spoken
 from cuejar.core.measures.phones import problems
 from cuejar.core.parts.folding import folded
 from cuejar.core.words.values import joined
+from cuejar.live.children import end_child
 from cuejar.live.runner import Runner
-from cuejar.platform import apart, ask_to_stop
+from cuejar.platform import apart
 from cuejar.starting import own_command
 from cuejar.voice import MISSING, is_installed
 from cuejar.voice.spotting import LOOSEST
@@ -41,12 +44,30 @@ AGAIN_S = 1.5
 """How soon the same phrase may be heard again."""
 TALK_S = 60.0
 SAYINGS = 3
+OPEN_AGAIN_S = 3.0
+"""After how long a microphone that isn't open is opened again."""
 LOOKED_S = 20.0
 """How long the process runs on after a page last showed the phrases."""
 STORE = "voice.json"
 LINE_LIMIT = 1 << 20
 MOST_WAITING, MOST_KEYS = 20, 50
 Step = Literal["idle", "saying", "talking", "finding", "done"]
+
+
+class Kept(BaseModel):
+    """The figures of a training (`voice.spotting.Trained`), with the speaker's mean cepstrum and the phrase's phones."""
+
+    looseness: Annotated[float, Field(ge=0, le=LOOSEST)]
+    needs: Annotated[list[float], Field(min_length=1, max_length=10)]
+    wrong_from: float
+    cepstrum: Annotated[str, Field(max_length=1_000)] = ""
+    phones: Annotated[list[str], Field(max_length=200)]
+
+
+class Store(BaseModel):
+    """What is kept of all trainings, by the phrase."""
+
+    phrases: dict[str, Kept] = {}
 
 
 @dataclass
@@ -99,6 +120,7 @@ class Listening:
         self._heard: dict[str, float] = {}
         self._stirred = asyncio.Event()
         self._looked_at = -LOOKED_S
+        self._open_again = 0.0
         self._sent: dict[str, Any] = {}
         self._waiting: list[dict[str, Any]] = []
         self._spelled: dict[str, dict[str, Any]] = {}
@@ -108,10 +130,9 @@ class Listening:
         self.microphones: list[str] = []
         self.latest = ""
         """The phrase that was heard last."""
-        self._trained: dict[str, dict[str, Any]] = {}
-        with suppress(OSError, ValueError):
-            kept = json.loads(self._file.read_text("utf-8"))
-            self._trained = {str(key): dict(row) for key, row in kept["phrases"].items()}
+        self._trained: dict[str, Kept] = {}
+        with suppress(OSError, ValueError):  # An unreadable one is as good as none: phrases are trained again.
+            self._trained = Store.model_validate_json(self._file.read_bytes()).phrases
 
     # The book
 
@@ -122,13 +143,15 @@ class Listening:
         self._stirred.set()
 
     def _phrases(self) -> dict[str, str]:
-        """Returns the phrases of the book, each with the sounds that are written for it."""
+        """Returns the phrases of the book as they are first written, each with the sounds that are written for it."""
         assert self._book is not None
+        first: dict[str, str] = {}
         found: dict[str, str] = {}
         for cue in self._book.cues:
             for call in cue.calls:
                 if call.kind == "said":
-                    found[call.phrase] = found.get(call.phrase) or call.sounds
+                    name = first.setdefault(folded(call.phrase), call.phrase)
+                    found[name] = found.get(name) or call.sounds
         return found
 
     def _cues(self, phrase: str) -> list[str]:
@@ -150,7 +173,7 @@ class Listening:
         for name in self._phrases():
             spelled = self._spelled.get(name, {})
             trained = self._trained.get(folded(name))
-            is_same = trained is not None and trained.get("phones") == spelled.get("phones")
+            is_same = trained is not None and trained.phones == spelled.get("phones")
             row = PhraseState(
                 name, self._cues(name), spelled.get("phones", []), spelled.get("missing", []), spelled.get("offer", ""),
                 is_same, _sure(trained) if is_same and trained is not None else [], spelled.get("problem", ""),
@@ -220,13 +243,7 @@ class Listening:
         finally:
             self._process = None
             self._is_open(False)
-            if process.returncode is None:
-                ask_to_stop(process)
-                try:
-                    async with asyncio.timeout(3):
-                        await process.wait()
-                except TimeoutError:
-                    process.kill()
+            await end_child(process)
         raise RuntimeError(self.problem or "the listening process ended")
 
     def _ask_soon(self, **asked: Any) -> None:
@@ -265,7 +282,8 @@ class Listening:
         )
         microphone = self._book.house.microphone if self._book is not None else None
         opened = {"open": is_open, "microphone": microphone if is_open else None}
-        if self._sent.get("open") != opened:
+        if self._sent.get("open") != opened or (is_open and not self.is_open and now >= self._open_again):
+            self._open_again = now + OPEN_AGAIN_S
             self._sent["open"] = opened
             self._ask(do="open", microphone=microphone) if is_open else self._ask(do="close")
         muted = bool(self._spoken) or now < self._echo_until
@@ -280,9 +298,9 @@ class Listening:
         rows, cepstrum = [], ""
         for state in self.states():
             trained = self._trained.get(folded(state.phrase))
-            if state.trained and trained is not None and trained.get("looseness") is not None:
-                rows.append({"name": state.phrase, "phones": state.phones, "looseness": trained["looseness"]})
-                cepstrum = trained.get("cepstrum", "") or cepstrum
+            if state.trained and trained is not None:
+                rows.append({"name": state.phrase, "phones": state.phones, "looseness": trained.looseness})
+                cepstrum = trained.cepstrum or cepstrum
         return {"phrases": rows, "cepstrum": cepstrum}
 
     # What it says
@@ -411,8 +429,9 @@ class Listening:
             )
             return
         state = next((one for one in self.states() if one.phrase == training.phrase), None)
-        row = {key: told[key] for key in ("looseness", "needs", "wrong_from", "cepstrum")}
-        self._trained[folded(training.phrase)] = {**row, "phones": state.phones if state is not None else []}
+        figures = {key: told[key] for key in ("looseness", "needs", "wrong_from", "cepstrum")}
+        kept = Kept.model_validate({**figures, "phones": state.phones if state is not None else []})
+        self._trained[folded(training.phrase)] = kept
         self._write()
         self._ask_soon(do="forget")
 
@@ -425,13 +444,13 @@ class Listening:
     def _write(self) -> None:
         draft = self._file.with_suffix(".new")
         try:
-            draft.write_text(json.dumps({"phrases": self._trained}, indent=1), "utf-8")
+            draft.write_text(Store(phrases=self._trained).model_dump_json(indent=1), "utf-8")
             draft.replace(self._file)
         except OSError as error:
             self.training.problem = f"It can’t be saved: {error.strerror}."
 
 
-def _sure(trained: Mapping[str, Any]) -> list[float]:
+def _sure(trained: Kept) -> list[float]:
     """Returns how surely each saying was found: how far what it needs lies from what is allowed, 0 to 1."""
-    allowed = float(trained["looseness"] or 0)
-    return [round(max(0.0, min(1.0, (allowed - float(need)) / max(1.0, allowed))), 2) for need in trained["needs"]]
+    allowed = max(1.0, trained.looseness)
+    return [round(max(0.0, min(1.0, (allowed - need) / allowed)), 2) for need in trained.needs]

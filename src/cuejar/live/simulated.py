@@ -6,9 +6,10 @@ import asyncio
 import os
 from pathlib import Path
 
+from cuejar.live.children import end_child
 from cuejar.live.drivers.base import AwayError
 from cuejar.live.watch import Watch
-from cuejar.platform import apart, ask_to_stop
+from cuejar.platform import apart
 from cuejar.starting import own_command
 
 UP_S = 20.0
@@ -85,12 +86,7 @@ class Simulated:
         try:
             _, said = await process.communicate()
         except asyncio.CancelledError:
-            ask_to_stop(process)
-            try:
-                async with asyncio.timeout(5):
-                    await process.wait()
-            except TimeoutError:
-                process.kill()
+            await end_child(process)
             raise
         last = said.decode("utf-8", "replace").strip().splitlines()[-1:]
         raise RuntimeError(last[0] if last else f"they ended with {process.returncode}")

@@ -21,6 +21,10 @@ class NoFace(Exception):
     """It isn't a picture that is taken; the text says why."""
 
 
+class NotNow(NoFace):
+    """It can't be fetched at the moment."""
+
+
 class _TooSlow(NoFace):
     def __init__(self) -> None:
         super().__init__("it takes too long to read")

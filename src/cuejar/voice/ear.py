@@ -39,6 +39,8 @@ Tell = Callable[[dict[str, Any]], None]
 SAID_AFTER, MOST_SAID = 14, 120
 """After how many silent blocks a saying is over, and its maximum length in blocks."""
 LEVEL_S = 0.1
+SILENT_S = 3.0
+"""After how long without any block a microphone counts as gone."""
 FULL = 32_767
 MOST_WAITING = 400
 """The maximum number of blocks that wait to be heard; older ones are dropped."""
@@ -135,7 +137,7 @@ class Ear:
         self._talking = 0
         self.sayings: list[Samples] = []
         self.talk: list[Samples] = []
-        self._level, self._told_at = 0.0, 0.0
+        self._level, self._told_at, self._heard_at = 0.0, 0.0, 0.0
 
     # What it is asked
 
@@ -170,6 +172,7 @@ class Ear:
             self._source = Recording(self._recording, self._hear)
         else:
             self._source = Microphone(name, self._hear)
+        self._heard_at = time.monotonic()
         self._tell({"what": "open"})
 
     def _close(self) -> None:
@@ -205,7 +208,11 @@ class Ear:
         try:
             block = self.heard.get(timeout=wait_s)
         except queue.Empty:
+            if self._source is not None and time.monotonic() - self._heard_at > SILENT_S:
+                self._close()
+                raise CannotListen("The microphone stopped giving sound.") from None
             return
+        self._heard_at = time.monotonic()
         if self._source is None:
             return
         self._show_level(block)
@@ -308,7 +315,10 @@ def listen(recording: Path | None) -> None:
             try:
                 asked = waiting.get_nowait()
             except queue.Empty:
-                ear.next(0.05)
+                try:
+                    ear.next(0.05)
+                except CannotListen as error:
+                    tell({"what": "problem", "problem": str(error), "of": "open"})
                 continue
             if asked is None:
                 return

@@ -39,7 +39,7 @@ from cuejar.live.faces import Fetch
 from cuejar.live.runner import Runner
 from cuejar.live.settling import Settling, retry_after
 from cuejar.live.wirelog import WireLog
-from cuejar.media.face import NoFace
+from cuejar.media.face import NoFace, NotNow
 from cuejar.pauses import Pauses, pauses
 from cuejar.store.models import LinkRow
 
@@ -389,8 +389,12 @@ class ChannelDriver:
             if (url.scheme, url.host, url.port) != (here.scheme, here.host, here.port) or url.userinfo:
                 raise NoFace("it lies elsewhere than its channel")
             answer = await self._http.get(url)
-        except (httpx.HTTPError, httpx.InvalidURL, ValueError) as error:
-            raise NoFace(f"it can’t be fetched ({error or type(error).__name__})") from error
+        except (httpx.InvalidURL, httpx.UnsupportedProtocol, ValueError) as error:
+            raise NoFace(f"its address can’t be used ({error})") from error
+        except httpx.HTTPError as error:
+            raise NotNow(f"it can’t be fetched ({error or type(error).__name__})") from error
+        if answer.status_code == 429 or answer.status_code >= 500:
+            raise NotNow(f"the channel answers {answer.status_code}")
         if not answer.is_success:
             raise NoFace(f"the channel answers {answer.status_code}")
         return answer.content

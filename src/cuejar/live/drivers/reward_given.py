@@ -40,7 +40,7 @@ class Given(NamedTuple):
 
 
 class GivenPictures:
-    """What one channel was given."""
+    """The pictures that one channel has."""
 
     def __init__(
         self,
