@@ -14,7 +14,7 @@ unexport PYTHONDONTWRITEBYTECODE
 setup: $(STAMPS)/python $(STAMPS)/compiled $(STAMPS)/web
 
 # uv installs in seconds what takes pip a minute; where there is none, or it fails, pip does it.
-EVERYTHING := '.[dev,bridges,app]'
+EVERYTHING := '.[dev,bridges,app,voice]'
 
 define install
 $(PY) -m uv pip install --quiet --compile-bytecode --python $(PY) -c constraints.txt $(1) 2> /dev/null || \
@@ -26,7 +26,7 @@ $(STAMPS)/run: pyproject.toml constraints.txt
 	@mkdir -p $(STAMPS)
 	test -x $(PY) || python3 -m venv .venv
 	@$(PY) -m uv --version > /dev/null 2>&1 || $(PY) -m pip install --quiet --disable-pip-version-check -c constraints.txt uv || true
-	$(call install,-e .)
+	$(call install,-e '.[voice]')
 	@touch $@
 
 $(STAMPS)/python: $(STAMPS)/run

@@ -18,7 +18,7 @@ from packaging.requirements import Requirement
 
 ROOT = Path(__file__).parents[1]
 LIST = ROOT / "LICENCES.md"
-EXTRAS = ("keys", "bridges")
+EXTRAS = ("keys", "bridges", "voice")
 """What is offered beside what is needed; the tools of developers do not ship."""
 GOES = {
     "0BSD", "Apache-2.0", "BSD-2-Clause", "BSD-3-Clause", "BlueOak-1.0.0", "CC0-1.0", "GPL-2.0-or-later", "GPL-3.0-only",

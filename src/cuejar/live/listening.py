@@ -203,7 +203,8 @@ class Listening:
         wanted = self._is_wanted()
         if wanted and not is_installed():
             self.problem = MISSING
-            self.training.problem, self.training.step = MISSING, "idle"
+            if self.training.phrase:
+                self.training.problem, self.training.step = MISSING, "idle"
         elif wanted and self._task is None:
             self._task = self._runner.watch.keep("listening", self._run, self._fell)
         elif not wanted and self._task is not None:

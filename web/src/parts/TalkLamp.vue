@@ -60,6 +60,17 @@ onScopeDispose(() => hold(false))
 </template>
 
 <style scoped>
+.talk {
+  flex: none;
+  padding: 6px;
+}
+
+.icon {
+  display: block;
+  width: 20px;
+  height: 20px;
+}
+
 .talk.on {
   background: var(--berry);
   color: var(--ground);

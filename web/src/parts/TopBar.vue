@@ -111,7 +111,7 @@ const houseOpen = computed({
 /* A page's name is a label that hangs from the bar's upper edge; the one you are on hangs lower. */
 .label {
   display: block;
-  padding: 16px 9px 8px;
+  padding: 16px 7px 8px;
   color: var(--soft);
   text-decoration: none;
   font-family: var(--display);
