@@ -53,6 +53,8 @@ class Elsewhere:
         both = [self.server, *self.server.children()]
         self.server.send_signal(number)
         psutil.wait_procs(both, PATIENCE_S)  # What it started ends by itself, a moment later.
+        if number != signal.SIGKILL:  # Its end is written down once it was seen.
+            until(lambda: ended(self.log) >= 0)
         return ended(self.log)
 
 
