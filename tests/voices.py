@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from cuejar.speech.espeak import Espeak
-from cuejar.voice.spotting import RATE, Samples
+from cuejar.voice.outline import RATE, Samples
 
 Sound = npt.NDArray[np.float64]
 ROOM = 0.004

@@ -69,6 +69,10 @@ AT_HALT: dict[str, Any] = {
 }
 
 
+SAID: dict[str, Any] = {"calls": [{"kind": "said", "phrase": "All aboard"}]}
+LISTENS = {"house": {"listening": "held"}}
+
+
 class Case(NamedTuple):
     """A cue's beats and their surroundings; ``where`` is the named beat, ``words`` are in the message."""
 
@@ -97,6 +101,10 @@ HAS: dict[str, list[Case]] = {
     "nobody_drawn": [
         Case([beat("a", "caption", text="hello", whose="drawn")], "a", "error", "this cue draws nobody"),
         Case([beat("a", "reply", text="{{ drawn.name }} wins")], "a", "error", "“a” is for a drawn viewer"),
+    ],
+    "phrase": [
+        Case([BELL], "", "warning", "Listening is off", cue=SAID),
+        Case([BELL], "", "warning", "“All aboard” never calls this cue. It is too short.", cue=SAID, book=LISTENS, known={"unheard": {"all aboard": "It is too short."}}),
     ],
     "points_off": [Case([beat("a", "points", give=5)], "a", "error", "Cue Jar’s own points are off")],
     "nothing_happens": [Case([], "", "warning", "This cue does nothing.")],
@@ -170,6 +178,10 @@ NEAR: dict[str, list[Case]] = {
     "nobody_drawn": [
         Case([DRAW, beat("a", "caption", text="{{drawn.name}}", whose="drawn", start={"after": "draw"})], "", "", "", book=CROWD),
         Case([DRAWN, beat("b", "caption", text="{{drawn.a}}", start={"after": "a"})], "", "", "", book=jar(("plume", 1, True))),
+    ],
+    "phrase": [
+        Case([BELL], "", "", "", cue={"calls": [*SAID["calls"], {"kind": "pad"}]}),
+        Case([BELL], "", "", "", cue=SAID, book=LISTENS, known={"unheard": {"all along": "It is too short."}}),
     ],
     "points_off": [Case([beat("a", "points", give=5)], "", "", "", book={"points": {"on": True}})],
     "nothing_happens": [Case([BELL], "", "", "")],
@@ -262,7 +274,7 @@ def cue_of(case: Case) -> dict[str, Any]:
 def found(case: Case, cue: dict[str, Any] | None = None) -> list[Snag]:
     cue = cue or cue_of(case)
     entries = [{"id": name, "name": name} for name in (*MEDIA, "never")]
-    known = {key: value for key, value in case.known.items() if key in ("pages", "rest")}
+    known = {key: value for key, value in case.known.items() if key in ("pages", "rest", "unheard")}
     if "broadcaster" in case.known:
         known["catalogues"] = Catalogues()
         scenes = {"Yard cam": ("Lamp", "Snow"), "Workbench": ("Mug",)}

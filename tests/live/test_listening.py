@@ -68,7 +68,7 @@ def test_a_phrase_is_trained_and_calls_its_cue(microphone: Path, running: Runnin
     running.api.delete("/api/voice/training").raise_for_status()
 
     kept = json.loads((running.data / "voice.json").read_text())
-    assert set(kept["phrases"][PHRASE]) == {"looseness", "needs", "wrong_from", "cepstrum", "phones"}
+    assert set(kept["phrases"][PHRASE]) == {"looseness", "outlines", "apart", "limit", "cepstrum", "phones"}
     assert not list(running.data.rglob("*.wav")), "no sound is kept"
 
     # Off, nothing is heard; held, only while the key is.
@@ -84,7 +84,7 @@ def test_a_phrase_is_trained_and_calls_its_cue(microphone: Path, running: Runnin
     assert running.state()["show"]["listens"] and _voice(running)["latest"] == PHRASE
     _hold(running, on=False)
     until(lambda: not _voice(running)["open"])
-    assert running.api.get("/api/ledger").json()["lines"][-1]["kind"] == "pad", "it passes the door as a pad does"
+    assert running.api.get("/api/ledger").json()["lines"][-1]["kind"] == "said"
 
     # A start forgets nothing of it; always open, it is heard without a key.
     running.kill_server()
@@ -104,13 +104,15 @@ def test_a_phrase_is_trained_and_calls_its_cue(microphone: Path, running: Runnin
 def test_a_training_that_fails_says_why(tmp_path: Path) -> None:
     it = Listening(tmp_path, Inside(tmp_path, Book()).runner, None)
     it.take(book_from({**first_book(), "cues": [BELL]}))
-    told = {"what": "trained", "cepstrum": "", "looseness": None}
-    for needs, wrong_from, why in (
-        ([91.0, 12.0, 91.0], 91.0, "Saying 1 and 3 wasn’t understood."),
-        ([20.0, 30.0, 10.0], 30.0, "It can’t be told from your ordinary talk."),
+    told = {"what": "trained", "cepstrum": "", "is_told": False}
+    for apart, why in (
+        ([None, 0.5, None], "Sayings 1 and 3 weren’t understood."),
+        ([0.5, None, 0.5], "Saying 2 wasn’t understood."),
+        ([0.5, 0.6, 1.9], "Saying 3 is unlike the others."),
+        ([0.5, 0.6, 0.7], "It can’t be told from your ordinary talk."),
     ):
         it.training = Training(PHRASE, "finding")
-        it._told({**told, "needs": needs, "wrong_from": wrong_from})
+        it._told({**told, "apart": apart})
         assert it.training.step == "done" and it.training.problem.startswith(why)
         assert not (tmp_path / "voice.json").exists()
 

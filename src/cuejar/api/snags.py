@@ -54,7 +54,7 @@ def _pages(studio: Studio) -> dict[str, int]:
 def _found(studio: Studio, book: Book) -> list[tuple[Snag, Mend | None, str | None]]:
     view = studio.runner.view
     by_id = {cue.id: cue for cue in book.cues}
-    found = snags(book, studio.facts(), _pages(studio), view.catalogues, view.rest_values())
+    found = snags(book, studio.facts(), _pages(studio), view.catalogues, view.rest_values(), studio.listening.wrong())
     return [(snag, mend_of(snag, by_id[snag.cue]), hidden(snag, by_id[snag.cue])) for snag in found]
 
 

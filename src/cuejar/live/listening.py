@@ -16,6 +16,7 @@ from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
+from statistics import median
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
@@ -33,6 +34,7 @@ from cuejar.live.runner import Runner
 from cuejar.platform import apart
 from cuejar.starting import own_command
 from cuejar.voice import MISSING, is_installed
+from cuejar.voice.outline import BANDS, FAR, MOST_ROWS
 from cuejar.voice.spotting import LOOSEST
 
 log = logging.getLogger(__name__)
@@ -51,15 +53,22 @@ LOOKED_S = 20.0
 STORE = "voice.json"
 LINE_LIMIT = 1 << 20
 MOST_WAITING, MOST_KEYS = 20, 50
+UNLIKE = 1.5
+"""A saying this many times as far from the others as usual is unlike them."""
 Step = Literal["idle", "saying", "talking", "finding", "done"]
+
+
+Row = Annotated[list[int], Field(min_length=BANDS, max_length=BANDS)]
+Outline = Annotated[list[Row], Field(min_length=3, max_length=MOST_ROWS)]
 
 
 class Kept(BaseModel):
     """The figures of a training (`voice.spotting.Trained`), with the speaker's mean cepstrum and the phrase's phones."""
 
     looseness: Annotated[float, Field(ge=0, le=LOOSEST)]
-    needs: Annotated[list[float], Field(min_length=1, max_length=10)]
-    wrong_from: float
+    outlines: Annotated[list[Outline], Field(min_length=1, max_length=10)]
+    apart: Annotated[list[float], Field(min_length=1, max_length=10)]
+    limit: Annotated[float, Field(ge=0, le=FAR)]
     cepstrum: Annotated[str, Field(max_length=1_000)] = ""
     phones: Annotated[list[str], Field(max_length=200)]
 
@@ -188,6 +197,14 @@ class Listening:
             row.problem = row.problem or wrong.get(row.phrase, "")
         return rows
 
+    def wrong(self) -> dict[str, str]:
+        """Returns why phrases aren't heard, by the phrase as it is folded; those of unknown sounds aren't judged yet."""
+        found = {}
+        for row in self.states():
+            if row.problem or (row.phones and not row.trained):
+                found[folded(row.phrase)] = row.problem or "It isn’t trained yet."
+        return found
+
     # Its process
 
     def _is_wanted(self) -> bool:
@@ -300,7 +317,8 @@ class Listening:
         for state in self.states():
             trained = self._trained.get(folded(state.phrase))
             if state.trained and trained is not None:
-                rows.append({"name": state.phrase, "phones": state.phones, "looseness": trained.looseness})
+                figures = trained.model_dump(include={"looseness", "outlines", "limit"})
+                rows.append({"name": state.phrase, "phones": state.phones, **figures})
                 cepstrum = trained.cepstrum or cepstrum
         return {"phrases": rows, "cepstrum": cepstrum}
 
@@ -347,7 +365,7 @@ class Listening:
         self._heard[phrase] = now
         self.latest = phrase
         for cue in self._cues(phrase):
-            self._runner.put(h.Pad(cue, id=f"said-{secrets.token_hex(8)}"))
+            self._runner.put(h.Pad(cue, id=f"said-{secrets.token_hex(8)}", said=True))
 
     # What is held, and what the stream says itself
 
@@ -421,16 +439,11 @@ class Listening:
     def _keep(self, told: Mapping[str, Any]) -> None:
         training = self.training
         training.step, training.share = "done", 1.0
-        if told["looseness"] is None:
-            unheard = [str(n) for n, need in enumerate(told["needs"], 1) if need > LOOSEST]
-            training.problem = (
-                f"Saying {joined(unheard)} wasn’t understood. Say the phrase again, as you always do."
-                if unheard
-                else "It can’t be told from your ordinary talk. Choose a longer phrase."
-            )
+        if not told["is_told"]:
+            training.problem = _why_not(told["apart"])
             return
         state = next((one for one in self.states() if one.phrase == training.phrase), None)
-        figures = {key: told[key] for key in ("looseness", "needs", "wrong_from", "cepstrum")}
+        figures = {key: told[key] for key in ("looseness", "outlines", "apart", "limit", "cepstrum")}
         kept = Kept.model_validate({**figures, "phones": state.phones if state is not None else []})
         self._trained[folded(training.phrase)] = kept
         self._write()
@@ -451,7 +464,18 @@ class Listening:
             self.training.problem = f"It can’t be saved: {error.strerror}."
 
 
+def _why_not(apart: Sequence[float | None]) -> str:
+    """Returns why a training found nothing. Args: apart: as `voice.spotting.Trained` has it."""
+    if unheard := [str(number) for number, one in enumerate(apart, 1) if one is None]:
+        which = f"Saying {unheard[0]} wasn’t" if len(unheard) == 1 else f"Sayings {joined(unheard)} weren’t"
+        return f"{which} understood. Say the phrase again, as you always do."
+    known = [one for one in apart if one is not None]
+    if max(known) > UNLIKE * median(known):
+        return f"Saying {known.index(max(known)) + 1} is unlike the others. Say the phrase again, as you always do."
+    return "It can’t be told from your ordinary talk. Choose a longer phrase."
+
+
 def _sure(trained: Kept) -> list[float]:
-    """Returns how surely each saying was found: how far what it needs lies from what is allowed, 0 to 1."""
-    allowed = max(1.0, trained.looseness)
-    return [round(max(0.0, min(1.0, (allowed - need) / allowed)), 2) for need in trained.needs]
+    """Returns how surely each saying was found: how far it is from what is allowed, 0 to 1."""
+    allowed = max(0.1, trained.limit)
+    return [round(max(0.0, min(1.0, (allowed - one) / allowed)), 2) for one in trained.apart]

@@ -21,13 +21,12 @@ import numpy as np
 
 from cuejar.core.measures.phones import from_ipa, read_phones, spelling, words_of
 from cuejar.voice import MISSING, is_installed
+from cuejar.voice.outline import RATE, Samples
 from cuejar.voice.spotting import (
     BEFORE,
     BLOCK,
-    RATE,
     CannotListen,
     Phrase,
-    Samples,
     Speech,
     Spotter,
     cepstrum_of,
@@ -149,7 +148,7 @@ class Ear:
         elif what == "close":
             self._close()
         elif what == "phrases":
-            rows = [Phrase(row["name"], row["phones"], row["looseness"]) for row in asked["phrases"]]
+            rows = [Phrase(**row) for row in asked["phrases"]]
             self._spotter = Spotter(rows, self._folder, asked.get("cepstrum", "")) if rows else None
         elif what == "mute":
             self._mute(bool(asked["on"]))

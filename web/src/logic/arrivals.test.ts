@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { LedgerLine } from '@/api/client'
-import { arrivals, toneOf } from './arrivals'
+import { arrivals, callerOf, toneOf } from './arrivals'
 
 const line = (id: number, at: number, more: Partial<LedgerLine> = {}): LedgerLine => ({
   id,
@@ -33,6 +33,9 @@ describe('arrivals', () => {
     ['let in and sent back', line(1, 0, { outcome: 'refunded' }), 'no'],
     ['left alone', line(1, 0, { verdict: 'ignored', outcome: '' }), 'plain'],
   ])('%s', (_, one, tone) => expect(toneOf(one)).toBe(tone))
+
+  it('names who calls where no viewer does', () =>
+    expect(['said', 'pad', 'mqtt'].map((kind) => callerOf({ kind }))).toEqual(['Phrase', 'Pad', 'mqtt']))
 
   it('folds what the same viewer calls at once, whatever comes of each of many', () => {
     const seven = [7, 6, 5, 4, 3, 2, 1].map((id) => line(id, id * 1000, AWAY))

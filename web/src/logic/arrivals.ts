@@ -12,6 +12,21 @@ export function toneOf(line: Pick<LedgerLine, 'verdict' | 'outcome'>): Tone {
   return line.verdict === 'ignored' ? 'plain' : 'yes'
 }
 
+const CALLERS: Record<string, string> = {
+  pad: 'Pad',
+  said: 'Phrase',
+  try: 'Try',
+  clock: 'Timer',
+  count: 'Count',
+  fire: 'Another cue',
+  hook: 'Hook',
+  scene: 'Scene',
+  stream: 'Stream',
+}
+
+/** Who calls where no viewer does. */
+export const callerOf = (line: Pick<LedgerLine, 'kind'>): string => CALLERS[line.kind] ?? line.kind
+
 export interface Arrival {
   line: LedgerLine
   /** How many there are of it. */

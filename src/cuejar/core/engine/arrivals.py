@@ -10,7 +10,8 @@ from cuejar.core.rules.run import Run
 def arrived_of(happening: h.Happening | h.Called) -> o.Arrived:
     """Returns what a call brings."""
     viewer, text = getattr(happening, "viewer", None), getattr(happening, "text", "")
-    return o.Arrived(happening.kind, viewer, text, getattr(happening, "reward", ""))
+    kind = "said" if isinstance(happening, h.Pad) and happening.said else happening.kind
+    return o.Arrived(kind, viewer, text, getattr(happening, "reward", ""))
 
 
 class Arrival:

@@ -133,12 +133,15 @@ class Hook:
 
 @dataclass(frozen=True, slots=True)
 class Pad:
-    """The streamer fires a cue by hand; the door checks only that house and cue are open, and the lane."""
+    """The streamer fires a cue by hand, or by what they say; the door checks only that house and cue are open, and the
+    lane.
+    """
 
     __pydantic_config__ = _STRICT
     cue: str
     text: Text = ""
     id: Key | None = None
+    said: bool = False
     kind: Literal["pad"] = "pad"
 
 

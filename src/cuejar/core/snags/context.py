@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, Literal, NamedTuple
 
@@ -35,13 +35,16 @@ class Snag(NamedTuple):
 
 @dataclass(frozen=True)
 class CheckContext:
-    """What every check may use. ``rest`` are the known rest values of the gear's properties."""
+    """What every check may use. ``rest`` are the known rest values of the gear's properties, ``unheard`` why phrases of the
+    streamer aren't heard, by the folded phrase.
+    """
 
     book: Book
     lengths: Lengths
     pages: Mapping[str, int]
     catalogues: Catalogues
     rest: Mapping[str, PropertyValue]
+    unheard: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def gear(self) -> Sequence[Gear]:

@@ -21,7 +21,15 @@ from cuejar.core.parts.steps import Beat, FromFile, FromJar
 from cuejar.core.rules.score import Lengths, Score, ranges
 from cuejar.core.snags.context import Check, CheckContext, Snag
 from cuejar.core.snags.gearsnags import anchored, gear_there
-from cuejar.core.snags.unseen import before_chance, hidden_hold, never_text, nobody_drawn, unheard, unknown_scene
+from cuejar.core.snags.unseen import (
+    before_chance,
+    hidden_hold,
+    never_text,
+    nobody_drawn,
+    phrase_unheard,
+    unheard,
+    unknown_scene,
+)
 
 
 def _files(beat: Beat, context: CheckContext) -> list[str]:
@@ -189,6 +197,7 @@ CHECKS: dict[str, Check] = {
     "unknown_scene": unknown_scene,
     "hidden_hold": hidden_hold,
     "unheard": unheard,
+    "phrase": phrase_unheard,
     "of_its_kind": _of_its_kind,
     "anchor": anchored,
     "gear": gear_there,
@@ -202,6 +211,7 @@ def snags(
     pages: Mapping[str, int] | None = None,
     catalogues: Catalogues | None = None,
     rest: Mapping[str, PropertyValue] | None = None,
+    unheard: Mapping[str, str] | None = None,
 ) -> list[Snag]:
     """Returns everything the checks find in the book.
 
@@ -209,6 +219,9 @@ def snags(
         pages: how many pages of each overlay are connected.
         catalogues: what the gear has; without them every name counts as known.
         rest: the known rest values.
+        unheard: why phrases of the streamer aren't heard, by the folded phrase.
     """
-    context = CheckContext(book, Lengths(book, media), pages or {}, catalogues or Catalogues(), rest or {})
+    context = CheckContext(
+        book, Lengths(book, media), pages or {}, catalogues or Catalogues(), rest or {}, unheard or {}
+    )
     return [snag for cue in book.cues for check in CHECKS.values() for snag in check(cue, context)]

@@ -9,6 +9,7 @@ from typing import Literal
 from cuejar.core.book.book import Cue
 from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.catalogue import NotThere
+from cuejar.core.parts.folding import folded
 from cuejar.core.parts.steps import Condition
 from cuejar.core.rules.score import Score, ranges
 from cuejar.core.snags.context import CheckContext, Snag
@@ -34,6 +35,21 @@ def never_text(cue: Cue, context: CheckContext) -> Iterator[Snag]:
         what = f"{WORDLESS[kinds[0]]} brings no text, but this cue needs it, so every such call is refused."
         grade: Literal["error", "warning"] = "error" if all(one.kind in WORDLESS for one in cue.calls) else "warning"
         yield Snag("never_text", grade, cue.id, "", what, "Allow calls without text.")
+
+
+def phrase_unheard(cue: Cue, context: CheckContext) -> Iterator[Snag]:
+    """Finds a phrase of the streamer that isn't heard."""
+    for call in cue.calls:
+        if call.kind != "said":
+            continue
+        if context.book.house.listening == "off":
+            if any(one.kind != "said" for one in cue.calls):
+                continue
+            what = f"Listening is off, so “{call.phrase}” never calls this cue."
+            yield Snag("phrase", "warning", cue.id, "", what, "Switch it on under Phrases, beside Pads.")
+        elif why := context.unheard.get(folded(call.phrase)):
+            what = f"“{call.phrase}” never calls this cue. {why}"
+            yield Snag("phrase", "warning", cue.id, "", what, "Open Phrases, beside Pads.")
 
 
 def before_chance(cue: Cue, context: CheckContext) -> Iterator[Snag]:

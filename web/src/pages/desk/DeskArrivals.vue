@@ -3,7 +3,7 @@ import { useInfiniteScroll } from '@vueuse/core'
 import { computed, ref, useTemplateRef } from 'vue'
 import { useBook } from '@/composables/useBook'
 import { useLive } from '@/composables/useLive'
-import { arrivals, toneOf, type Wanted } from '@/logic/arrivals'
+import { arrivals, callerOf, toneOf, type Wanted } from '@/logic/arrivals'
 import { sayClock } from '@/logic/words'
 import TraceList from '@/parts/TraceList.vue'
 import ViewerName from '@/parts/viewers/ViewerName.vue'
@@ -66,9 +66,7 @@ useInfiniteScroll(card, () => void (shown.value += AT_FIRST), {
             <strong v-if="line.viewer" class="name grow cut-off"
               ><ViewerName :id="line.viewer" :name="line.viewer_name"
             /></strong>
-            <strong v-else class="grow cut-off">{{
-              line.kind === 'pad' ? 'Pad' : line.kind === 'try' ? 'Try' : line.kind
-            }}</strong>
+            <strong v-else class="grow cut-off">{{ callerOf(line) }}</strong>
             <strong v-if="times > 1" class="times" :title="`${times} times at once`">×{{ times }}</strong>
             <span class="soft small">{{ sayClock(line.at) }}</span>
           </div>

@@ -4,6 +4,7 @@ import { ElAutoResizer, ElTableV2, type Column } from 'element-plus'
 import { computed, h, ref } from 'vue'
 import type { LedgerLine } from '@/api/client'
 import { useBook } from '@/composables/useBook'
+import { callerOf } from '@/logic/arrivals'
 import TraceList from '@/parts/TraceList.vue'
 import ViewerName from '@/parts/viewers/ViewerName.vue'
 
@@ -54,7 +55,7 @@ function column(
 const columns: Column<Row>[] = [
   column('when', 'When', 175, (line) => h('span', { class: 'soft nowrap' }, when(line.at))),
   column('who', 'Who', 150, (line) =>
-    line.viewer ? h(ViewerName, { id: line.viewer, name: line.viewer_name }) : h('strong', line.kind),
+    line.viewer ? h(ViewerName, { id: line.viewer, name: line.viewer_name }) : h('strong', callerOf(line)),
   ),
   column('called', 'Called', 190, (line) => names.value.get(line.cue) ?? (line.cue || line.reward || '–')),
   column('text', 'Text', 180, (line) => h('span', { class: 'text' }, line.text), { flexGrow: 1 }),
