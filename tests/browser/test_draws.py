@@ -89,12 +89,20 @@ def test_a_game_for_whoever_is_there(running: Running, driver: Chrome) -> None:
     assert "1, all given" in person.see("[data-test=winners]").text
     (row,) = csv.DictReader(io.StringIO(running.api.get("/api/winners.csv").text.removeprefix("\ufeff")))
     assert (row["name"], row["what"], row["cue"]) == (winner, f"A ticket for {winner}", cue["id"]) and row["given"]
+    # The playbill names them once it may.
+    assert winner not in running.api.get("/api/playbill.html").text
+    driver.get(f"http://127.0.0.1:{running.port}/rewards")
+    person.click("[data-test=playbill]")
+    person.click("label:has([aria-label=Winners]) .el-switch")
+    until(lambda: f"<b>{winner}</b><p>A ticket for {winner}" in running.api.get("/api/playbill.html").text)
+    assert f"**{winner}**".replace("_", "\\_") in running.api.get("/api/playbill.md").text
     running.api.post("/api/viewers/forget", json={"viewer": row["viewer"]}).raise_for_status()
+    assert winner not in running.api.get("/api/playbill.html").text
     (gone,) = csv.DictReader(io.StringIO(running.api.get("/api/winners.csv").text.removeprefix("\ufeff")))
     assert (gone["name"], gone["what"].strip()) == ("", "A ticket for") and winner not in running.api.get(
         "/api/ledger"
     ).text
-    driver.refresh()
+    driver.get(f"http://127.0.0.1:{running.port}/viewers")
     person.click("[data-test=winners] [aria-label=Remove]")
     person.gone("[data-test=winners]")
     assert running.api.get("/api/winners").json()["total"] == 0

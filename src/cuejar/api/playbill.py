@@ -4,24 +4,29 @@ from __future__ import annotations
 
 import asyncio
 import base64
+from contextlib import suppress
 
 from fastapi import APIRouter
 from fastapi.responses import HTMLResponse
+from sqlalchemy import select
 
 from cuejar.api.book import Edited, PartIn, edited
 from cuejar.api.need import TheStudio
 from cuejar.api.shapes import Shape
 from cuejar.api.texts import MarkdownText
-from cuejar.core.playbill.bill import build
+from cuejar.core.measures.monogram import monogram
+from cuejar.core.playbill.bill import Won, build
 from cuejar.core.playbill.pages import html, markdown
 from cuejar.media.workers import WorkFailed
 from cuejar.speech.espeak import CannotSpeak
+from cuejar.store.models import WinnerRow
 from cuejar.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["playbill"])
 SAMPLE = "Mind the gap, please."
 PICTURE = 144
 """The side of a reward's picture in pixels, shown at half of it."""
+MOST_WINNERS = 24
 MOST_SAMPLE = 2_000_000
 """Maximum bytes of a sample; a longer one is left out."""
 
@@ -62,6 +67,25 @@ async def _pictures(studio: Studio) -> dict[str, str]:
     return made
 
 
+def _winners(studio: Studio) -> list[Won]:
+    """Returns the latest winners, if the playbill names them."""
+    if not studio.books.book.playbill.winners:
+        return []
+    query = select(WinnerRow).where(WinnerRow.removed == 0, WinnerRow.name != "").order_by(WinnerRow.wall.desc())
+    with studio.sessions() as session:
+        rows = session.scalars(query.limit(MOST_WINNERS)).all()
+        return [Won(row.name, row.what, _face(studio, row.viewer, row.name)) for row in rows]
+
+
+def _face(studio: Studio, viewer: str, name: str) -> str:
+    """Returns a viewer's picture as a data URL."""
+    file = studio.faces.file_of(viewer)
+    with suppress(OSError):
+        if file is not None:
+            return f"data:image/webp;base64,{base64.b64encode(file.read_bytes()).decode()}"
+    return f"data:image/svg+xml;base64,{base64.b64encode(monogram(viewer, name).encode()).decode()}"
+
+
 @router.get("/playbill")
 async def playbill(studio: TheStudio) -> PlaybillOut:
     """Returns every text of the playbill."""
@@ -77,9 +101,11 @@ async def put_playbill(studio: TheStudio, body: PartIn) -> Edited:
 @router.get("/playbill.html", response_class=HTMLResponse)
 async def page(studio: TheStudio) -> HTMLResponse:
     """Returns the playbill as one self-contained page."""
-    return HTMLResponse(html(build(studio.books.book, await _samples(studio), await _pictures(studio))))
+    return HTMLResponse(
+        html(build(studio.books.book, await _samples(studio), await _pictures(studio), _winners(studio)))
+    )
 
 
 @router.get("/playbill.md", response_class=MarkdownText)
 async def text(studio: TheStudio) -> MarkdownText:
-    return MarkdownText(markdown(build(studio.books.book)))
+    return MarkdownText(markdown(build(studio.books.book, winners=_winners(studio))))

@@ -3667,7 +3667,8 @@ export interface components {
              * @default {
              *       "words": {},
              *       "left_out": [],
-             *       "samples": true
+             *       "samples": true,
+             *       "winners": false
              *     }
              */
             playbill: components["schemas"]["Playbill"];
@@ -8095,6 +8096,12 @@ export interface components {
              * @default true
              */
             samples: boolean;
+            /**
+             * Winners
+             * @description with the latest winners
+             * @default false
+             */
+            winners: boolean;
         };
         /** PlaybillOut */
         PlaybillOut: {

@@ -124,7 +124,7 @@ export const BOOK = {
     balance_word: points,
     list_word: points,
   },
-  Playbill: { words: bill, left_out: bill, samples: bill },
+  Playbill: { words: bill, left_out: bill, samples: bill, winners: bill },
   RewardSet: { id: ID, name: set, rewards: set, on: set, scenes: set, off_scenes: set, categories: set },
   Feed: { by: count, reward: count },
   Count: { id: ID, name: count, goal: count, per: count, feeds: count },

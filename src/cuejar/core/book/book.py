@@ -194,6 +194,7 @@ class Playbill(Model):
     words: dict[Annotated[str, Field(max_length=120)], Annotated[str, Field(max_length=2_000)]] = {}
     left_out: list[str] = []
     samples: bool = Field(True, description="with a sample of each part of the cast")
+    winners: bool = Field(False, description="with the latest winners")
 
 
 class RewardSet(Model):

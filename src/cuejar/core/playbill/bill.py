@@ -5,7 +5,7 @@ Everything follows from the book; each text has a key by which the streamer may 
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -57,6 +57,14 @@ class Voice:
     sample: str = ""
 
 
+class Won(NamedTuple):
+    """A winner: their name, what they won, and their picture as a data URL."""
+
+    name: str
+    what: str
+    picture: str
+
+
 @dataclass
 class Bill:
     """The whole content of the playbill, in order."""
@@ -68,6 +76,7 @@ class Bill:
     swatches: list[tuple[str, str]]
     cast: list[Voice]
     safety: list[Text]
+    winners: Sequence[Won] = ()
     all_texts: list[Text] = field(default_factory=list)
 
 
@@ -94,12 +103,18 @@ def _ways(rule: TextRule) -> tuple[str, str] | None:
     return None
 
 
-def build(book: Book, samples: Mapping[str, str] | None = None, pictures: Mapping[str, str] | None = None) -> Bill:
+def build(
+    book: Book,
+    samples: Mapping[str, str] | None = None,
+    pictures: Mapping[str, str] | None = None,
+    winners: Sequence[Won] = (),
+) -> Bill:
     """Returns the playbill of a book.
 
     Args:
         samples: a sound for each part of the cast, as data URLs.
         pictures: a picture for each reward, as data URLs.
+        winners: the latest first.
     """
     own, seen = book.playbill.words, list[Text]()
 
@@ -117,6 +132,7 @@ def build(book: Book, samples: Mapping[str, str] | None = None, pictures: Mappin
             ("chat", "In chat"),
             ("writing", "How to write"),
             ("cast", "The cast"),
+            ("winners", "Winners"),
             ("safety", "For your safety"),
             ("foot", "Every effect ends by itself. If something fails, your points come back."),
         )
@@ -170,6 +186,7 @@ def build(book: Book, samples: Mapping[str, str] | None = None, pictures: Mappin
         else [],
         cast=[_voice(part, text, samples or {}) for part in book.cast if part.on] if speaks else [],
         safety=_safety(book, text),
+        winners=winners if book.playbill.winners else (),
         all_texts=seen,
     )
 

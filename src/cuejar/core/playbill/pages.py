@@ -37,6 +37,8 @@ def _view(bill: Bill) -> dict[str, Any]:
         ],
         "has_cast": bool(bill.cast),
         "voices": [{"name": one.name, "words": one.words.said, "sample": one.sample} for one in bill.cast],
+        "has_winners": bool(bill.winners),
+        "won": [one._asdict() for one in bill.winners],
         "has_safety": bool(bill.safety),
         "safe": [text.said for text in bill.safety],
     }

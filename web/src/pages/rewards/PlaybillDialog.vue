@@ -20,6 +20,7 @@ const HEADS: Record<string, string> = {
   chat: 'Heading',
   writing: 'Heading',
   cast: 'Heading',
+  winners: 'Heading',
   safety: 'Heading',
   foot: 'Footer',
 }
@@ -95,6 +96,14 @@ function leave(id: string, out: boolean): void {
             :model-value="bill.samples"
             aria-label="Voice samples"
             @update:model-value="attempt(() => put({ samples: Boolean($event) }))"
+          />
+        </label>
+        <label class="row">
+          <span class="grow">Winners</span>
+          <ElSwitch
+            :model-value="bill.winners"
+            aria-label="Winners"
+            @update:model-value="attempt(() => put({ winners: Boolean($event) }))"
           />
         </label>
       </div>
