@@ -137,11 +137,11 @@ def take(driver: Chrome, home: str, channel: httpx.Client) -> None:
         driver.save_screenshot(str(SHOTS / f"{name}.png"))
 
     shot("opening", f"{home}/opening")
-    shot("audience", str(channel.base_url.copy_with(path="/")))
     driver.get(f"{home}/desk")
     page.click("[data-test=demo-card] button[aria-label]")
     shot("desk", f"{home}/desk", lambda: (time.sleep(0.5), _busy(channel)), 1.6)
     shot("cue-editor", f"{home}/cues/steam-whistle", lambda: page.click("[data-block=whistle]"))
+    shot("draw", f"{home}/cues/signalman-of-the-night", lambda: page.click("[data-block=draw]"), 1.6)
     shot("jars", f"{home}/jars", lambda: page.click("[data-test=draw-many]"))
     shot("media", f"{home}/media", lambda: page.click("[data-media=fanfare]"))
     shot("rig", f"{home}/rig")

@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { nextTick } from 'vue'
 import type { AnyBeat } from '@/api/client'
-import { planted, shelve, shelved } from './beats'
+import { coveredOn, planted, shelve, shelved } from './beats'
 import { freeId } from './ids'
 
 function beat(id: string, more: Record<string, unknown> = {}): AnyBeat {
@@ -67,6 +67,18 @@ describe('the shelf', () => {
     const fresh = await import('./beats')
     expect(fresh.shelved()).toEqual([])
   })
+})
+
+it('shows one of the beats at a place that do not all play: the chosen one, or the first', () => {
+  const sure = { only_if: [{ rolled: 'double' }], place: { x: 0, y: 0 } }
+  const rows = [
+    beat('plain', { place: { x: 0, y: 0 } }),
+    beat('a', sure),
+    beat('b', sure),
+    beat('c', { ...sure, place: { x: 1, y: 0 } }),
+  ]
+  expect([...coveredOn(rows, null)]).toEqual(['b'])
+  expect([...coveredOn(rows, 'b')]).toEqual(['a'])
 })
 
 it('finds the first free number', () => {

@@ -10,7 +10,7 @@ import { filledFor } from '@/logic/templates'
 import { useTrying } from '../draft'
 import StageFrame from './StageFrame.vue'
 
-const props = defineProps<{ beat: AnyBeat; chosen: boolean; frameHeight: number }>()
+const props = defineProps<{ beat: AnyBeat; chosen: boolean; frameHeight: number; covered: boolean }>()
 const book = useBook()
 const { pretend } = useTrying()
 
@@ -27,7 +27,7 @@ const text = computed(() => (typeof props.beat.text === 'string' ? filledFor(pro
 <template>
   <div
     class="item"
-    :class="{ chosen }"
+    :class="{ chosen, covered }"
     :data-beat="beat.id"
     :style="{
       left: `${place.x * 100}%`,
@@ -90,6 +90,10 @@ const text = computed(() => (typeof props.beat.text === 'string' ? filledFor(pro
 
 .chosen {
   outline: 2px solid var(--marmalade);
+}
+
+.covered > :not(.name) {
+  visibility: hidden;
 }
 
 img {

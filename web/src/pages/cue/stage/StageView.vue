@@ -6,6 +6,7 @@ import { useBook } from '@/composables/useBook'
 import { useGear } from '@/composables/useGear'
 import type { Place } from '@/composables/useCueDraft'
 import { round4 } from '@/logic/arrange'
+import { coveredOn } from '@/logic/beats'
 import ArrangeBar from '../score/ArrangeBar.vue'
 import { useDraft, useTrying } from '../draft'
 import StageLayers from './StageLayers.vue'
@@ -38,6 +39,8 @@ const here = computed(() =>
 )
 /** Beats with a frame of their own; thrown things fly over all of it. */
 const seen = computed(() => here.value.filter((beat) => beat.kind !== 'throw'))
+/** Beats at the same place that don't all play: of those, only one shows what it has. */
+const covered = computed(() => coveredOn(seen.value, draft.chosen.value))
 const layered = computed(() => here.value.filter((beat) => beat.layer !== undefined))
 const NINE = [0, 0.5, 1].flatMap((y) => [0, 0.5, 1].map((x) => ({ x, y })))
 
@@ -110,6 +113,7 @@ function pickBelow(event: MouseEvent): void {
         :beat="beat"
         :chosen="draft.picked.value.includes(beat)"
         :frame-height="size.h"
+        :covered="covered.has(beat.id)"
         @mouseenter="hover"
         @mouseleave="hover(null)"
         @mousedown="press(beat.id, $event)"
