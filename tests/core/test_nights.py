@@ -304,7 +304,7 @@ def test_every_figure_leads_to_its_calls() -> None:
 
 
 def test_on_the_command_line(tmp_path: Path) -> None:
-    friday = {"id": "friday", "name": "Friday night", "calls": 120, "length_min": 30}
+    friday = {"id": "friday", "name": "Friday night", "calls": 60, "length_min": 15}
     book, other = tmp_path / "halt.json", tmp_path / "other.json"
     data = {**book_json(tea(lanes=[{"id": "main", "name": "Main", "line": 1}])), "audiences": [friday]}
     book.write_text(json.dumps(data))

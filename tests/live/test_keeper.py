@@ -15,7 +15,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.rules.rig import Found
 from cuejar.live.drivers.base import Greeting, PropertyPath, Report
-from cuejar.live.keeper import Keeper
+from cuejar.live.keeper import MOST_ASKED, Keeper
 from tests.inside import Inside
 from tests.running import PATIENCE_S
 
@@ -29,6 +29,9 @@ class Moody:
         self.actual: dict[PropertyPath, PropertyValue] = {FOG: 0.0}
         self.refuses: set[PropertyValue] = set()
         self.asked: list[PropertyValue] = []
+        self.rounds: Callable[[PropertyValue], PropertyValue] = lambda value: value
+        self.keeps = False
+        """Whether it goes on telling what it showed before."""
         self.turned: asyncio.Queue[Report] = asyncio.Queue()
 
     def turn(self, value: float) -> None:
@@ -46,9 +49,12 @@ class Moody:
         shown: dict[PropertyPath, PropertyValue | None] = {}
         for path, value in wanted.items():
             self.asked.append(value)
-            if value not in self.refuses:
-                self.actual[path] = value
-            shown[path] = None if value in self.refuses else value
+            if value in self.refuses:
+                shown[path] = None
+                continue
+            shown[path] = self.rounds(value)
+            if not self.keeps:
+                self.actual[path] = self.rounds(value)
         return shown
 
     async def strike(self, strike: Any, strike_id: str) -> None:
@@ -156,5 +162,39 @@ def test_what_ends_goes_back_although_the_engine_cannot_be_told_of_a_catalogue(t
             told.set()
             await until(lambda: inside.runner.view.showing(FOG) == 55.0)
             assert gear.asked == [80.0, 0.0]
+
+    asyncio.run(night())
+
+
+def test_gear_that_rounds_is_asked_twice_and_that_is_what_it_can_do(tmp_path: Path) -> None:
+    async def night() -> None:
+        async with kept(tmp_path, fog("held", 33.3, 600, 0)) as (inside, gear, keeper):
+            gear.rounds = lambda value: float(round(float(value or 0)))
+            await inside.runner.post(h.Pad("held"))
+            await until(lambda: keeper.state == "in_step" and gear.actual[FOG] == 33.0)
+            assert gear.asked == [33.3, 33.3] and not keeper.problem
+            assert keeper.row()["lacks"] == ["Bench cam, Fog amount: asked for 33.3, it shows 33.0."]
+            gear.turn(20.0)
+            await until(lambda: keeper.wanted() == {FOG: 20.0})
+            await asyncio.sleep(0.1)
+            assert gear.asked == [33.3, 33.3] and keeper.state == "in_step"
+
+    asyncio.run(night())
+
+
+def test_nothing_is_asked_for_without_end(tmp_path: Path) -> None:
+    """Gear that says yes, and goes on showing something else."""
+
+    async def night() -> None:
+        async with kept(tmp_path, fog("held", 40.0, 600, 0)) as (inside, gear, keeper):
+            gear.keeps = True
+            begun = asyncio.get_running_loop().time()
+            await inside.runner.post(h.Pad("held"))
+            await until(lambda: len(gear.asked) > 2 * MOST_ASKED)
+            assert asyncio.get_running_loop().time() - begun > 1.9
+            assert keeper.state == "catching_up" and "asked for 40.0 again and again, and shows 0.0" in keeper.problem
+            gear.keeps = False
+            await until(lambda: keeper.state == "in_step")
+            assert not keeper.problem
 
     asyncio.run(night())

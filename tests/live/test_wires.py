@@ -36,6 +36,7 @@ from cuejar.live.drivers.base import AwayError, GearRefused
 from cuejar.live.drivers.hooks import signature
 from cuejar.live.drivers.lights import FIRST_FRAMES, LightsDriver
 from cuejar.live.drivers.osc import OscDriver
+from cuejar.live.drivers.things import ThingsDriver
 from cuejar.standins.halt import HOOK_SECRET
 from cuejar.standins.lamps import Lamp, Lamps, read
 from cuejar.store.models import NoteRow
@@ -752,3 +753,32 @@ def test_a_value_never_climbs_out_of_a_hooks_path(tmp_path: Path, stand_in: Stan
         assert not stand_in.app.state.hookbox.received
 
     staged(tmp_path, stand_in, [row], night, gear=[{**hook(stand_in.port), "address": address}], **HERE)
+
+
+@pytest.mark.parametrize(
+    ("answers", "said"),
+    [
+        (b"HTTP/1.1 429 Too Many Requests\r\nContent-Length: 0\r\n\r\n", "it answers 429"),
+        (b"good day to you\r\n\r\n", "its answer can’t be read"),
+        (b"", "it closed the connection"),
+        (None, "nothing answers there"),
+    ],
+)
+def test_a_card_says_in_words_why_nothing_answers(answers: bytes | None, said: str) -> None:
+    """What a library says of it stays in the log."""
+
+    async def connect() -> str:
+        async def greet(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+            await reader.readuntil(b"\r\n\r\n")
+            writer.write(answers or b"")
+            writer.close()
+
+        port = free_ports()
+        server = await asyncio.start_server(greet, "127.0.0.1", port) if answers is not None else None
+        with pytest.raises(AwayError) as caught:
+            await ThingsDriver("yard", f"ws://127.0.0.1:{port}", "").connect()
+        if server is not None:
+            server.close()
+        return str(caught.value).replace(str(port), "PORT")
+
+    assert asyncio.run(connect()) == f"ws://127.0.0.1:PORT isn’t answering ({said})."

@@ -30,6 +30,7 @@ from cuejar.core.kinds.table import KINDS
 from cuejar.core.measures.colour import fade, read_colour
 from cuejar.core.rules.rig import Found
 from cuejar.core.words.properties import property_said
+from cuejar.live.brake import Brake
 from cuejar.live.drivers.base import (
     AwayError,
     Doubting,
@@ -56,6 +57,8 @@ FADE_STEP_S = 1 / 30
 AGAIN_S = 1.0
 MOST_PAUSE_S = 0.8
 CLOSE_S = 1.0
+MOST_ASKED = 5
+"""How many times a second a property is asked for, fades aside."""
 LOST_S = 1.0
 """How long gear is disconnected before the engine hears of it."""
 
@@ -119,6 +122,11 @@ class Keeper:
         self.driver: Driver | None = None
         self.actual: dict[PropertyPath, PropertyValue] = {}
         self.refused: dict[PropertyPath, PropertyValue] = {}
+        self._brake = Brake(MOST_ASKED)
+        self._other: dict[PropertyPath, tuple[PropertyValue, PropertyValue]] = {}
+        """What each property showed when it was last asked for something else: asked for, shown."""
+        self._can: dict[PropertyPath, tuple[PropertyValue, PropertyValue]] = {}
+        """Where that came twice: it is taken as what the gear can do."""
         self.serial = 0
         self._tell_changed, self._tell_renamed = changed, renamed
         self._fades: dict[PropertyPath, _Fade] = {}
@@ -233,6 +241,8 @@ class Keeper:
             self.actual = self.driver.actual
         self.lacks = catalogue.lacks
         self.refused.clear()
+        self._other.clear()
+        self._can.clear()
         self.serial += 1
 
     async def _while_there(self, driver: Driver) -> None:
@@ -368,7 +378,7 @@ class Keeper:
             span = self._fade_in.pop(path, 0)
             there = self.actual[path]
             going = self._fades.get(path)
-            if going is None and _same(there, value):
+            if going is None and self._is_there(path, value):
                 continue
             if going is None and span > 0 and not fades_itself and _fadable(there, value):
                 going = self._fades[path] = _Fade(there, value, span / 1000, at)
@@ -379,6 +389,25 @@ class Keeper:
                 due[path] = now
         return due
 
+    def _is_there(self, path: PropertyPath, value: PropertyValue) -> bool:
+        """Returns whether a property shows a value, or what the gear makes of it."""
+        return _same(self.actual[path], value) or self._can.get(path) == (value, self.actual[path])
+
+    def _is_behind(self, path: PropertyPath, wanted: Mapping[PropertyPath, PropertyValue]) -> bool:
+        return path in wanted and path in self.actual and not self._is_there(path, wanted[path])
+
+    def _answered(self, path: PropertyPath, value: PropertyValue, shown: PropertyValue | None) -> None:
+        """Takes what a property shows after it was asked for a value; none: it refused."""
+        if shown is None:
+            self.refused[path] = value
+        elif path not in self._fades and not _same(shown, value):
+            if self._other.get(path) == (value, shown):
+                self._can[path] = value, shown
+                self.refused.pop(path, None)
+            else:
+                self._other[path] = value, shown
+                self.refused[path] = value
+
     async def _push(self, driver: Driver) -> None:
         again_at = time.monotonic() + AGAIN_S
         while True:
@@ -387,20 +416,19 @@ class Keeper:
             # What it reported and nobody took yet is taken first; then this is checked again.
             is_behind = isinstance(driver, Reporting) and driver.unheard()
             due = {} if is_behind else self._due(isinstance(driver, Fading))
+            due = {path: value for path, value in due.items() if path in self._fades or self._brake.passes(path)}
             if due:
                 shown = await (driver.fade(due, spans) if isinstance(driver, Fading) else driver.show(due))
                 for path, value in shown.items():
-                    if path in self._hands:
-                        continue
-                    if value is None or (path not in self._fades and not _same(value, due[path])):
-                        self.refused[path] = due[path]
+                    if path not in self._hands:
+                        self._answered(path, due[path], value)
                 self.serial += 1
             self._say_step()
             if self.refused and time.monotonic() > again_at:
                 again_at = time.monotonic() + AGAIN_S
                 self.refused.clear()
                 continue
-            pause = AGAIN_S if self.refused else None
+            pause = AGAIN_S if self.refused else self._brake.pause()
             if self._fades:
                 pause = getattr(driver, "fade_step_s", FADE_STEP_S)
             if due and not self._fades:
@@ -419,12 +447,13 @@ class Keeper:
             self._become("catching_up", f"It has no {property_said(lost[0])}.")
         elif isinstance(self.driver, Doubting) and (doubt := self.driver.doubt()):
             self._become("catching_up", doubt)
+        elif braked := [path for path in self._brake.held() if self._is_behind(path, wanted)]:
+            shows = f"It was asked for {wanted[braked[0]]} again and again, and shows {self.actual[braked[0]]}"
+            self._become("catching_up", f"{property_said(braked[0])}: {shows}.")
         elif self._fades:
             self._become("in_step")
         else:
-            behind = [
-                path for path, value in wanted.items() if path in self.actual and not _same(self.actual[path], value)
-            ]
+            behind = any(self._is_behind(path, wanted) for path in wanted)
             self._become("catching_up" if behind else "in_step")
 
     async def test(self) -> str:
@@ -442,6 +471,12 @@ class Keeper:
         took = (time.perf_counter() - begun) * 1000
         return f"It answers in {took:.0f} ms." if picture is not None else "It is connected."
 
+    def _rounded(self) -> list[str]:
+        return [
+            f"{property_said(path)}: asked for {asked}, it shows {shown}."
+            for path, (asked, shown) in sorted(self._can.items())
+        ]
+
     def row(self) -> dict[str, Any]:
         """Returns its state, for the desk and the rig."""
         return {
@@ -452,7 +487,7 @@ class Keeper:
             "since": self.since,
             "problem": self.problem,
             "serial": self.serial,
-            "lacks": [*self.lacks, *self.gone.values()],
+            "lacks": [*self.lacks, *self.gone.values(), *self._rounded()],
         }
 
 

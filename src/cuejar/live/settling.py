@@ -100,7 +100,7 @@ class Settling:
             theirs = quote(parted(redemption)[1], safe="")
             answer = await self._http.patch(f"/redemptions/{theirs}", json={"state": outcome})
         except httpx.HTTPError as error:
-            raise Later(f"the channel isn’t answering ({type(error).__name__})") from error
+            raise Later("the channel isn’t answering; settlements wait") from error
         status = answer.status_code
         if answer.is_success:
             return ""

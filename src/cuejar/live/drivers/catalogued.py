@@ -173,6 +173,7 @@ class CataloguedDriver:
             return None
         if self.actual.get(path) == value:
             return value
+        known = self.changes.get(path), self.actual.get(path)
         try:
             answer = await self._rpc.ask(*call)
         except GearRefused:
@@ -181,11 +182,15 @@ class CataloguedDriver:
             self._unsure.add(path)
             return None
         try:
-            return self._named(path, read(Answer, answer).value)
+            shows = self._named(path, read(Answer, answer).value)
         except Unreadable as error:
             self._rpc.odd(error.message, str(error))
             self._unsure.add(path)
             return None
+        # Whatever it counts, it says here what it shows; unless it told of something newer meanwhile.
+        if known == (self.changes.get(path), self.actual.get(path)):
+            self.actual[path] = shows
+        return shows
 
     async def close(self) -> None:
         self._not_later()

@@ -35,6 +35,7 @@ from cuejar.live.drivers.channel_rewards import HandAt, Rewards
 from cuejar.live.drivers.limits import ALIVE, Limited, Pace
 from cuejar.live.drivers.reward_given import GivenPictures, Pictures
 from cuejar.live.drivers.said import Unreadable, read
+from cuejar.live.drivers.unheard import unheard_said
 from cuejar.live.faces import Fetch
 from cuejar.live.runner import Runner
 from cuejar.live.settling import Settling, retry_after
@@ -196,7 +197,7 @@ class ChannelDriver:
                     async for text in socket:
                         self._hear(text)
                         await pace.take(len(text))
-                    raise ConnectionError("the channel closed the connection")
+                    raise ConnectionAbortedError
                 except UNHEARD as error:
                     self._unheard(error)
                     wait_s = _told_to_wait(error)
@@ -223,7 +224,7 @@ class ChannelDriver:
             return "It asked us to slow down (429)."
         if status is not None:
             return f"{self.address} answers {status}."
-        return f"{self.address} isn’t answering ({error or type(error).__name__})"
+        return f"{self.address} isn’t answering ({unheard_said(error)})."
 
     async def _catch_up(self) -> None:
         await self._ask_what_it_can()
@@ -448,7 +449,7 @@ class ChannelDriver:
                 if self.state == "catching_up":
                     self._become("in_step")
             except (httpx.HTTPError, ValueError) as error:
-                self._become("catching_up", f"the rewards are out of sync ({error or type(error).__name__})")
+                self._become("catching_up", f"Its rewards are out of sync. {self._why(error)}")
                 self._sync_now.set()
                 wait_s = _told_to_wait(error)
                 await asyncio.sleep(own.next() if wait_s is None else wait_s)

@@ -30,6 +30,7 @@ from cuejar.core.facts.orders import Strike
 from cuejar.core.parts.gear import Gear, HookPlace
 from cuejar.core.rules.words import filled
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report
+from cuejar.live.drivers.unheard import unheard_said
 
 FIRST_PAUSE_S = 0.5
 PREFIX = "whsec_"
@@ -231,7 +232,7 @@ class HookDriver:
         except TimeoutError:
             raise _NotTaken(f"{host} didn’t answer within {hook.timeout_s:g} s") from None
         except httpx.HTTPError as error:
-            raise _NotTaken(f"{host} isn’t answering ({type(error).__name__})") from error
+            raise _NotTaken(f"{host} isn’t answering ({unheard_said(error)})") from error
         except (UnicodeError, httpx.InvalidURL) as error:
             raise GearRefused(f"its address can’t be read: {error}") from error
         self.sent += 1

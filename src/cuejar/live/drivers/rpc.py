@@ -16,6 +16,7 @@ from cuejar.core.facts.gate import MOST_NAME, MOST_WHOLE, Text
 from cuejar.live.drivers.base import AwayError, GearRefused, Unanswered
 from cuejar.live.drivers.limits import ALIVE, MOST_MESSAGE, Pace
 from cuejar.live.drivers.said import Said, Unreadable, read
+from cuejar.live.drivers.unheard import unheard_said
 from cuejar.live.watch import background
 
 ANSWER_S = 3.0
@@ -61,8 +62,7 @@ class Rpc:
                 address, proxy=None, compression=None, max_size=MOST_MESSAGE, open_timeout=ANSWER_S, **ALIVE
             )
         except (OSError, TimeoutError, ValueError, websockets.WebSocketException) as error:
-            what = getattr(error, "strerror", None) or str(error) or type(error).__name__
-            raise AwayError(f"{address} isn’t answering ({what})") from error
+            raise AwayError(f"{address} isn’t answering ({unheard_said(error)}).") from error
         self._reader = background("rpc", self._read(self._socket), self._broke)
 
     async def ask(self, method: str, params: dict[str, Any], answer_s: float | None = None) -> Any:
