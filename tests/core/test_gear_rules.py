@@ -15,7 +15,7 @@ from cuejar.core.engine.engine import Engine
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts import orders as o
 from cuejar.core.kinds.throw import ThrowBeat
-from cuejar.core.measures.catalogue import Catalogues
+from cuejar.core.measures.catalogue import Catalogues, stepped
 from cuejar.core.measures.colour import fade
 from cuejar.core.measures.flash import Guard, flashing
 from cuejar.core.measures.haptics import Limit, Worn, fitted, from_csv, levels_at, to_csv
@@ -492,3 +492,27 @@ def test_a_board_of_lamps_is_as_its_lamps_one_by_one() -> None:
                 wanted[patch.universe][patch.address - 1 : patch.address - 1 + len(values)] = bytes(values)
         assert Board(fixtures, where).frame(lit) == {universe: bytes(values) for universe, values in wanted.items()}
     assert Board([], {}).frame(np.zeros((0, 3))) == {}
+
+
+@given(
+    st.floats(-1e6, 1e6),
+    st.one_of(st.none(), st.integers(-1000, 1000)),
+    st.one_of(st.none(), st.integers(0, 2000)),
+    st.one_of(st.none(), st.sampled_from([0.1, 0.25, 1, 5, 7])),
+)
+def test_a_setting_takes_the_nearest_in_its_range_and_steps(
+    number: float, low: int | None, span: int | None, step: float | None
+) -> None:
+    high = None if span is None else (low or 0) + span
+    taken = stepped(h.Setting(min=low, max=high, step=step), number)
+    least, most = -math.inf if low is None else low, math.inf if high is None else high
+    clamped = min(most, max(least, number))
+    if step is None:
+        assert taken == pytest.approx(clamped, abs=1e-6)
+        return
+    steps = (taken - (low or 0)) / step
+    assert steps == pytest.approx(round(steps), abs=1e-4), "on its grid"
+    if low is None or span is None or span >= step:
+        assert least - 1e-6 <= taken <= most + 1e-6
+        inner = clamped if high is None else min(clamped, (low or 0) + (high - (low or 0)) // step * step)
+        assert abs(taken - inner) <= step / 2 + 1e-5

@@ -89,10 +89,18 @@ def test_a_deed_is_done_once_though_it_was_not_answered(running: Running) -> Non
 
 
 def test_a_thing_that_is_no_more_is_a_snag_with_near_names(running: Running) -> None:
-    connected(running, {**ANGLE, "thing": "vain", "value": 9, "length": {"s": 1}}, {**ANGLE, "value": "north"})
+    connected(
+        running,
+        {**ANGLE, "thing": "vain", "value": 9, "length": {"s": 1}},
+        {**ANGLE, "value": "north"},
+        {**ANGLE, "value": 400},
+        {**ANGLE, "value": 12.4},
+    )
     snags = {s["beat"]: s for s in running.api.get("/api/snags").json()}
     assert "there is no thing “vain” at yard" in snags["b0"]["what"] and "vane" in str(snags["b0"]["what"]).casefold()
     assert "“north” is not a number" in snags["b1"]["what"]
+    assert snags["b2"]["what"] == "“b2” sets “Points to” to 400, which it can’t show; it shows 359."
+    assert snags["b3"]["what"] == "“b3” sets “Points to” to 12.4, which it can’t show; it shows 12."
     lamps = [*GEAR, {"id": "lamps", "kind": "lights", "name": "Lamps"}]
     running.book(gear=lamps, cues=[{"id": "odd", "name": "Odd", "beats": [
         {"id": "s", "kind": "set", "gear": "lamps", "thing": "a/b", "setting": "x", "value": 1},
@@ -160,6 +168,29 @@ def test_who_changed_a_setting_is_told_apart() -> None:
     assert [(f.by, f.changes, f.hand, f.hand_changes) for f in found.values()] == [
         ("us", 4, 1, 2), ("hand", 3, 2, 3), ("start", 0, None, 0),
     ]  # fmt: skip
+
+
+def test_the_middle_of_a_fade_is_in_steps() -> None:
+    asked: list[Any] = []
+    things = {"things": [{"id": "lid", "settings": [{**SETTING, "step": 2}]}]}
+    side = answers(things, set={"value": 4})
+
+    async def noting(socket: Any, call: dict[str, Any]) -> None:
+        if call["method"] == "set":
+            asked.append(call["params"]["value"])
+        await side(socket, call)
+
+    async def met(address: str) -> None:
+        driver = ThingsDriver("shelf", address, "")
+        await driver.connect()
+        for value in (2.4, 2.9, 3.3, 3.9, 4.0):
+            assert await driver.show({"things/shelf/lid/level": value}) == {
+                "things/shelf/lid/level": pytest.approx(value, abs=1)
+            }
+        await driver.close()
+
+    between(noting, met)
+    assert asked == [4.0], "no more often than it changes"
 
 
 def test_a_bridge_that_refuses_or_remembers_nothing() -> None:

@@ -58,11 +58,16 @@ def _snags(b: SetBeat, context: CheckContext) -> Iterator[Snag]:
         yield lost_thing(b, error, {b.thing: "thing", b.setting: "setting"})
         return
     if setting is not None and "{{" not in str(b.value):
+        title = setting.title or b.setting
         try:
-            fitted(setting, b.value)
+            takes = fitted(setting, b.value)
         except ValueError as error:
-            what = f"“{b.id}” sets {setting.title or b.setting} to an invalid value: {error}."
+            what = f"“{b.id}” sets {title} to an invalid value: {error}."
             yield Snag("value", what, "Choose a value.", "value", is_error=True)
+            return
+        if setting.type == "number" and takes != float(b.value):
+            what = f"“{b.id}” sets “{title}” to {float(b.value):g}, which it can’t show; it shows {takes:g}."
+            yield Snag("value", what, "Choose a value in its range and steps.", "value")
 
 
 def _holds(b: SetBeat, lengths: Lengths, catalogues: Catalogues, gear: Sequence[Gear]) -> str:

@@ -188,8 +188,21 @@ class Catalogues:
         self.known = {gear: _CATALOGUE.validate_python(row) for gear, row in data.items()}
 
 
+def stepped(kind: Setting, number: float) -> float:
+    """Returns the nearest number that a setting takes: in its range, in steps from its least (or from 0)."""
+    low, high = -math.inf if kind.min is None else kind.min, math.inf if kind.max is None else kind.max
+    number = min(high, max(low, number))
+    if kind.step:
+        base = kind.min or 0.0
+        steps = round((number - base) / kind.step)
+        number = base + steps * kind.step
+        number -= kind.step if number > high else 0
+        number += kind.step if number < low else 0
+    return round(number, 6)
+
+
 def fitted(kind: Setting, value: PropertyValue) -> PropertyValue:
-    """Returns a value converted to a setting's type and range.
+    """Returns a value converted to a setting's type, range and step.
 
     Raises:
         ValueError: it can't be, and why.
@@ -199,8 +212,7 @@ def fitted(kind: Setting, value: PropertyValue) -> PropertyValue:
             number = float(value)  # type: ignore[arg-type]
         except (TypeError, ValueError):
             raise ValueError(f"“{value}” is not a number") from None
-        low = number if kind.min is None else max(kind.min, number)
-        return round(low if kind.max is None else min(kind.max, low), 6)
+        return stepped(kind, number)
     if kind.type == "bool":
         if isinstance(value, bool):
             return value

@@ -73,6 +73,10 @@ class CataloguedDriver:
         """Returns the call that makes a property show a value; None if it has no such property or value."""
         raise NotImplementedError
 
+    def _takes(self, path: PropertyPath, value: PropertyValue) -> PropertyValue:
+        """Returns the nearest value that a property takes, as in the middle of a fade."""
+        return value
+
     def _named(self, path: PropertyPath, value: PropertyValue) -> PropertyValue:
         """Returns a value of the wire in Cue Jar's form."""
         return value
@@ -171,7 +175,7 @@ class CataloguedDriver:
             if self._spoke_oddly:
                 self._look_later()
             return None
-        if self.actual.get(path) == value:
+        if self.actual.get(path) == self._takes(path, value):
             return value
         known = self.changes.get(path), self.actual.get(path)
         try:

@@ -10,7 +10,7 @@ from cuejar.core.facts import happenings as h
 from cuejar.core.facts.happenings import PropertyValue
 from cuejar.core.facts.orders import Strike
 from cuejar.core.facts.paths import read_path, thing_path
-from cuejar.core.measures.catalogue import shows
+from cuejar.core.measures.catalogue import shows, stepped
 from cuejar.live.drivers import things_wire as wire
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath
 from cuejar.live.drivers.catalogued import CLIENT, Call, CataloguedDriver
@@ -67,10 +67,16 @@ class ThingsDriver(CataloguedDriver):
         self._kinds = told.kinds
         return Greeting(told.things, told.found, self._hello.boot, () if self._hello.memory else (NO_IDS,))
 
+    def _takes(self, path: PropertyPath, value: PropertyValue) -> PropertyValue:
+        kind = self._kinds.get(path)
+        is_number = isinstance(value, (int, float)) and not isinstance(value, bool)
+        return stepped(kind, float(value or 0)) if kind is not None and kind.step and is_number else value
+
     def _setter(self, path: PropertyPath, value: PropertyValue) -> Call | None:
         kind = self._kinds.get(path)
         if kind is None or not shows(kind, value):
             return None
+        value = self._takes(path, value)
         _, thing, setting = read_path(path).steps
         return "set", {"thing": thing, "setting": setting, "value": value}
 
