@@ -10,18 +10,20 @@ OVER_S = 1.0
 
 
 class Brake:
-    """Lets each thing through so many times in `OVER_S`."""
+    """Lets each thing be asked for the same value so many times in `OVER_S`; for another one it may be asked at once."""
 
     def __init__(self, most: int, clock: Callable[[], float] = time.monotonic) -> None:
         self._most, self._clock = most, clock
-        self._passed: dict[str, deque[float]] = {}
+        self._passed: dict[str, tuple[object, deque[float]]] = {}
         self._held: dict[str, float] = {}
         """Until when each thing is held."""
 
-    def passes(self, thing: str) -> bool:
-        """Returns whether it may pass now; it counts as passed then."""
+    def passes(self, thing: str, value: object) -> bool:
+        """Returns whether it may be asked for a value now; it counts as asked then."""
         now = self._clock()
-        passed = self._passed.setdefault(thing, deque(maxlen=self._most))
+        if thing not in self._passed or self._passed[thing][0] != value:
+            self._passed[thing] = value, deque(maxlen=self._most)
+        passed = self._passed[thing][1]
         if len(passed) == self._most and now - passed[0] < OVER_S:
             self._held[thing] = passed[0] + OVER_S
             return False

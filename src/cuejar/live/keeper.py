@@ -58,7 +58,7 @@ AGAIN_S = 1.0
 MOST_PAUSE_S = 0.8
 CLOSE_S = 1.0
 MOST_ASKED = 5
-"""How many times a second a property is asked for, fades aside."""
+"""How many times a second a property is asked for the same value."""
 LOST_S = 1.0
 """How long gear is disconnected before the engine hears of it."""
 
@@ -416,7 +416,7 @@ class Keeper:
             # What it reported and nobody took yet is taken first; then this is checked again.
             is_behind = isinstance(driver, Reporting) and driver.unheard()
             due = {} if is_behind else self._due(isinstance(driver, Fading))
-            due = {path: value for path, value in due.items() if path in self._fades or self._brake.passes(path)}
+            due = {path: value for path, value in due.items() if path in self._fades or self._brake.passes(path, value)}
             if due:
                 shown = await (driver.fade(due, spans) if isinstance(driver, Fading) else driver.show(due))
                 for path, value in shown.items():

@@ -458,7 +458,7 @@ class Listening:
     def _write(self) -> None:
         draft = self._file.with_suffix(".new")
         try:
-            draft.write_text(Store(phrases=self._trained).model_dump_json(indent=1), "utf-8")
+            draft.write_text(Store(phrases=self._trained).model_dump_json(), "utf-8")
             draft.replace(self._file)
         except OSError as error:
             self.training.problem = f"It can’t be saved: {error.strerror}."
