@@ -11,6 +11,7 @@ from cuejar.live.devices import Devices
 from cuejar.live.hands import Hands
 from cuejar.live.journal import Journal
 from cuejar.live.latches import Latches
+from cuejar.live.memories import Memories
 from cuejar.live.rig import Rig
 from cuejar.live.runner import Runner
 from cuejar.live.strikes import Owed, Strikes
@@ -42,7 +43,8 @@ class Inside:
         )
         self.runner.load(book)
         self.latches = Latches(self.database.sessions, self.runner.later.keep, self.journal.installation)
-        self.rig = Rig(self.runner, secret, standins, self.latches, self._hands())
+        memories = Memories(self.database.sessions, self.runner.later.keep)
+        self.rig = Rig(self.runner, secret, standins, self.latches, memories, self._hands())
         self.runner.ears = [self.rig]
         self.strikes = Strikes(
             self.rig.striker,

@@ -39,6 +39,7 @@ from cuejar.live.inlets import MOST_SEEN, Inlets
 from cuejar.live.journal import Journal
 from cuejar.live.latches import Latches
 from cuejar.live.listening import Listening
+from cuejar.live.memories import Memories
 from cuejar.live.messages import DeskBook, Source
 from cuejar.live.orderlog import OrderLog
 from cuejar.live.osc_in import OscIn
@@ -235,8 +236,16 @@ class Studio:
             self.hub, self.runner, self.devices, self._change_house, lambda: self.desk.latest(MOST_ARRIVALS)
         )
         self.hands = Hands(self.devices, self.hub.changed, self.pads)
+        memories = Memories(self.sessions, self.runner.later.keep)
         self.rig = Rig(
-            self.runner, self.secrets.get, settings.standins, latches, self.hands, self._changed, self._renamed
+            self.runner,
+            self.secrets.get,
+            settings.standins,
+            latches,
+            memories,
+            self.hands,
+            self._changed,
+            self._renamed,
         )
         self.simulated = Simulated(self.folder / "simulated", settings.standins_port, settings.standins, self.watch)
         self.channels = Channels(

@@ -88,6 +88,26 @@ def test_a_deed_is_done_once_though_it_was_not_answered(running: Running) -> Non
     )
 
 
+@pytest.mark.stumbles
+@pytest.mark.parametrize("ends", ["the bridge", "both"])
+def test_a_deed_is_not_repeated_to_a_memory_that_does_not_know_it(running: Running, ends: str) -> None:
+    connected(running, {"kind": "do", "gear": "yard", "thing": "vane", "deed": "spin", "values": {"turns": 3}})
+    running.things.post("/silent", json={"silent": True})
+    running.api.post("/api/cues/wind/fire").raise_for_status()
+    until(lambda: yard(running)["done"])
+    if ends == "both":
+        running.kill_server()
+    running.kill_standins()
+    kept = running.data.parent / "things.json"
+    kept.write_text(json.dumps({**json.loads(kept.read_text()), "memory": "another", "known": {}}))
+    running.start_standins()
+    if ends == "both":
+        running.start_server()
+    until(lambda: "may have been done" in running.api.get("/api/ledger").text)
+    until(lambda: not any(running.api.get("/api/health").json()["owed"].values()))
+    assert yard(running)["done"] == []
+
+
 def test_a_thing_that_is_no_more_is_a_snag_with_near_names(running: Running) -> None:
     connected(
         running,
@@ -199,7 +219,7 @@ def test_a_bridge_that_refuses_or_remembers_nothing() -> None:
 
     async def met(address: str) -> None:
         driver = ThingsDriver("shelf", address, "a token")
-        assert isinstance(await driver.connect(), Greeting) and not driver.remembers()
+        assert isinstance(await driver.connect(), Greeting) and not driver.memory()
         assert await driver.show({"things/shelf/lid/level": 9, "things/shelf/lid/none": 1}) == {
             "things/shelf/lid/level": None, "things/shelf/lid/none": None,
         }  # fmt: skip

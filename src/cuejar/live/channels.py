@@ -24,6 +24,7 @@ from cuejar.live.drivers.channel import ChannelDriver, Met
 from cuejar.live.drivers.channel_rewards import HandAt, Stand
 from cuejar.live.drivers.channel_wire import Reward, Stream
 from cuejar.live.drivers.reward_given import Pictures
+from cuejar.live.memories import ALWAYS
 from cuejar.live.runner import Runner
 
 
@@ -172,9 +173,12 @@ class Channels:
 
     # Replies
 
-    def remembers(self) -> bool:
-        """Returns True: a channel does a repeated reply with the same ``Idempotency-Key`` only once."""
-        return True
+    def memory(self) -> str:
+        """Returns `ALWAYS`: a channel does a repeated reply with the same ``Idempotency-Key`` only once."""
+        return ALWAYS
+
+    def memory_before(self) -> str:
+        return ALWAYS
 
     async def strike(self, strike: o.Strike, strike_id: str) -> None:
         """Says a reply in the chat of the viewer's channel; without a viewer in all channels, unless one was given at

@@ -48,6 +48,7 @@ from cuejar.live.drivers.base import (
     State,
     Tested,
 )
+from cuejar.live.memories import ALWAYS, Memories
 from cuejar.live.runner import Runner
 from cuejar.live.wirelog import WireLog
 from cuejar.pauses import Pauses
@@ -101,6 +102,7 @@ class Keeper:
         prefixes: tuple[str, ...] = (),
         changed: Callable[[], None] = lambda: None,
         renamed: Callable[[h.Renamed], None] = lambda renamed: None,
+        memories: Memories | None = None,
     ) -> None:
         """Args:
         changed: is told when its state changes.
@@ -128,7 +130,7 @@ class Keeper:
         self._can: dict[PropertyPath, tuple[PropertyValue, PropertyValue]] = {}
         """Where that came twice: it is taken as what the gear can do."""
         self.serial = 0
-        self._tell_changed, self._tell_renamed = changed, renamed
+        self._tell_changed, self._tell_renamed, self._memories = changed, renamed, memories
         self._fades: dict[PropertyPath, _Fade] = {}
         self._fade_in: dict[PropertyPath, int] = {}
         self._hands: Counter[PropertyPath] = Counter()
@@ -193,6 +195,8 @@ class Keeper:
         """Handles gear that is back: interprets what it shows, and informs the engine."""
         self._gone_at = None
         await self._understand(catalogue)
+        if self._memories is not None and isinstance(self.driver, Forgetful):
+            await self._memories.note(self.gear, self.driver.memory())
         await self._tell("back")
         self._tell_up()
 
@@ -333,11 +337,19 @@ class Keeper:
 
     # Strikes
 
-    def remembers(self) -> bool:
-        """Returns whether a repeated strike with the same id is done only once. Raises AwayError: unknown yet."""
+    def memory(self) -> str:
+        """Returns the name of the memory in which a repeated strike is known; empty: none. Raises AwayError: unknown
+        yet.
+        """
         if self.driver is None or self.state == "away":
             raise AwayError(f"{self.name} is disconnected")
-        return not isinstance(self.driver, Forgetful) or self.driver.remembers()
+        return self.driver.memory() if isinstance(self.driver, Forgetful) else ALWAYS
+
+    def memory_before(self) -> str:
+        """Returns the one that an earlier process met. Raises AwayError."""
+        if self.memory() == ALWAYS:
+            return ALWAYS
+        return self._memories.before(self.gear) if self._memories is not None else ""
 
     async def strike(self, strike: o.Strike, strike_id: str) -> None:
         """Raises AwayError, Unanswered or GearRefused; the rig shows the problem too."""

@@ -18,6 +18,7 @@ from cuejar.live.drivers.table import DRIVERS, Set
 from cuejar.live.hands import Hands
 from cuejar.live.keeper import Keeper
 from cuejar.live.latches import Latches
+from cuejar.live.memories import Memories
 from cuejar.live.plugins import BROKEN
 from cuejar.live.runner import Runner
 
@@ -31,6 +32,7 @@ class Rig:
         secret: Callable[[str], str],
         standins: str | None,
         latches: Latches,
+        memories: Memories,
         hands: Hands,
         changed: Callable[[], None] = lambda: None,
         renamed: Callable[[h.Renamed], None] = lambda renamed: None,
@@ -41,7 +43,7 @@ class Rig:
         changed, renamed: as `Keeper`.
         """
         self._runner, self._secret, self.standins = runner, secret, standins
-        self._latches, self._hands = latches, hands
+        self._latches, self._memories, self._hands = latches, memories, hands
         self.keepers: dict[str, Keeper] = {}
         self._set_up: dict[str, tuple[Any, ...]] = {}
         self._gear: dict[str, Gear] = {}
@@ -112,6 +114,7 @@ class Rig:
             kind_of(gear.kind).paths_of(gear),
             self._changed,
             self._renamed,
+            self._memories,
         )
         self.keepers[gear.id] = keeper
         keeper.start()

@@ -2,7 +2,8 @@
 
 The id follows from the run, the beat and the instant; the wire carries it, and the other side does it once however
 often it comes. So after a crash strikes still within their time limit are sent again under the same id; late ones are
-noted in the ledger. If the other side can't remember ids, a strike that may have been sent is never repeated.
+noted in the ledger. If the other side can't remember ids, or has lost its memory of them, a strike that may have been
+sent is never repeated.
 """
 
 from __future__ import annotations
@@ -67,8 +68,13 @@ def _whose(strike: o.Strike) -> str:
 class Striker(Protocol):
     """Carries out strikes of a kind."""
 
-    def remembers(self) -> bool:
-        """Returns whether a repeated strike with the same id is done only once. Raises AwayError: unknown yet."""
+    def memory(self) -> str:
+        """Returns the name of the memory in which a repeated strike with the same id is known; empty: it has none.
+        Raises AwayError: unknown yet.
+        """
+
+    def memory_before(self) -> str:
+        """Returns the one that an earlier process met."""
 
     async def strike(self, strike: o.Strike, strike_id: str) -> None:
         """Raises AwayError (it wasn't received), Unanswered (it may have been done) or GearRefused (it never will be)."""
@@ -127,16 +133,19 @@ class Strikes:
     async def _tried(self, owed: Owed, until: int, again: bool) -> tuple[str, str]:
         """Sends it until it is confirmed, refused, or too late. Returns its state, and why."""
         why, pauses = "", Pauses(most_s=MOST_PAUSE_S)
+        sent_to: str | None = None
+        """The memory that it may have been sent to."""
         while True:
             striker = self._striker(owed.strike)
             try:
                 if striker is None:
                     raise AwayError("it isn’t connected")
-                if again and not striker.remembers():
-                    return (
-                        "failed",
-                        f"{why or 'Cue Jar ended meanwhile'}: it may have been done; do it once by hand if not",
-                    )
+                memory = striker.memory()
+                if again and sent_to is None:
+                    sent_to = striker.memory_before()
+                if sent_to is not None and (not memory or memory != sent_to):
+                    why = why or "Cue Jar ended meanwhile"
+                    return "failed", f"{why}: it may have been done; do it once by hand if not"
                 left_s = max(0.05, (until - self._now()) / 1000)
                 async with asyncio.timeout(left_s):
                     await striker.strike(owed.strike, owed.id)
@@ -144,8 +153,7 @@ class Strikes:
             except GearRefused as error:
                 return "failed", str(error)
             except Unanswered as error:
-                why = str(error)
-                again = True
+                why, sent_to = str(error), memory
             except AwayError as error:
                 why = str(error)
             except TimeoutError:

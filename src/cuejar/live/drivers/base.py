@@ -119,8 +119,8 @@ class Player(Protocol):
 class Forgetful(Protocol):
     """Gear for strikes that may not remember their ids."""
 
-    def remembers(self) -> bool:
-        """Returns whether a repeated strike with the same id is done only once."""
+    def memory(self) -> str:
+        """Returns the name of the memory in which a repeated strike with the same id is known; empty: it has none."""
 
 
 @runtime_checkable

@@ -31,6 +31,7 @@ from cuejar.core.parts.gear import Gear, HookPlace
 from cuejar.core.rules.words import filled
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting, PropertyPath, Report
 from cuejar.live.drivers.unheard import unheard_said
+from cuejar.live.memories import ALWAYS
 
 FIRST_PAUSE_S = 0.5
 PREFIX = "whsec_"
@@ -178,9 +179,9 @@ class HookDriver:
         await asyncio.Event().wait()
         yield Greeting()
 
-    def remembers(self) -> bool:
-        """Returns True: by Standard Webhooks a receiver does a repeated ``webhook-id`` only once."""
-        return True
+    def memory(self) -> str:
+        """Returns `ALWAYS`: by Standard Webhooks a receiver does a repeated ``webhook-id`` only once."""
+        return ALWAYS
 
     async def strike(self, strike: Strike, strike_id: str) -> None:
         """Calls once, retried with growing pauses for 5xx and for no answer. Raises AwayError or GearRefused."""

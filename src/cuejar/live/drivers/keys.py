@@ -135,8 +135,8 @@ class KeysDriver:
             raise GearRefused(f"“{', '.join(wrong) or combo}” isn’t a key")
         await self._tapper.tap(parts(combo), tap_id)
 
-    def remembers(self) -> bool:
-        return bool(self._tapper.memory)
+    def memory(self) -> str:
+        return self._tapper.memory
 
     async def strike(self, strike: Strike, strike_id: str) -> None:
         await self._tap(str(strike.value), strike_id)

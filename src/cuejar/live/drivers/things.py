@@ -80,8 +80,8 @@ class ThingsDriver(CataloguedDriver):
         _, thing, setting = read_path(path).steps
         return "set", {"thing": thing, "setting": setting, "value": value}
 
-    def remembers(self) -> bool:
-        return bool(self._hello.memory)
+    def memory(self) -> str:
+        return self._hello.memory
 
     async def strike(self, strike: Strike, strike_id: str) -> None:
         """Has a thing do its deed. Raises AwayError, Unanswered or GearRefused."""
