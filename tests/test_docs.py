@@ -18,6 +18,9 @@ from cuejar.core.book.book import Entry
 from cuejar.core.book.formats import schemas, text
 from cuejar.core.kinds.table import KINDS, AnyBeat
 from cuejar.core.rules.door import CHECKS, REASONS
+from cuejar.core.rules.holds import Holds
+from cuejar.core.rules.rig import reunited
+from cuejar.live.drivers.things_wire import tables
 from cuejar.wires.asked import openapi
 
 HOME = Path(__file__).parents[1]
@@ -37,6 +40,28 @@ def test_every_reason_and_entry_is_documented() -> None:
     assert {name for name, check in CHECKS.items() if check.pads} == {"house", "cue", "lane"}, (
         "as docs/reference/rules.md says"
     )
+
+
+WORKED = re.findall(r"```json\n(.*?)```", (DOCS / "reference" / "wires" / "restarts.md").read_text("utf-8"), re.DOTALL)
+
+
+@pytest.mark.parametrize("worked", WORKED)
+def test_a_restart_ends_as_it_is_worked_out(worked: str) -> None:
+    case = json.loads(worked)
+    setting = {"id": "angle", "type": "number", **case["says"]}
+    told = tables("yard", {"things": [{"id": "vane", "settings": [setting]}]}, lambda message, why: None)
+    (path,) = told.found
+    holds = Holds()
+    knew = case["knew"]
+    kept = holds.property(path)
+    kept.rest, kept.heard = knew["rest"], (knew["boot"], knew["hand"])
+    meant = reunited(told.found, case["boot"], holds)
+    rest = {**{path: knew["rest"]}, **meant.rest, **meant.hands}
+    assert rest == {path: case["rest"]}
+
+
+def test_the_restarts_are_worked_out() -> None:
+    assert len(WORKED) == 5
 
 
 def test_every_kind_of_beat_is_documented() -> None:
