@@ -77,6 +77,11 @@ def test_an_independent_validator_takes_what_is_told_of_http(told: Callable[[], 
     operations = [one for path in whole["paths"].values() for one in path.values()]
     names = [one["operationId"] for one in operations]
     assert len(set(names)) == len(names) and not [name for name in whole["components"]["schemas"] if "__" in name]
+    assert [one["operationId"] for one in operations if not (one.get("summary") and one.get("description"))] == []
+    parameters = [parameter for one in operations for parameter in one.get("parameters", [])]
+    assert [
+        one["name"] for one in parameters if not one.get("description") and "description" not in one["schema"]
+    ] == []
     assert whole["servers"] and all("security" in one or "security" in whole for one in operations)
     schemes = whole["components"]["securitySchemes"]
     assert {name for one in operations for way in one.get("security", []) for name in way} == set(schemes)

@@ -21,6 +21,14 @@ from cuejar.demo.make import FILES
 from tests.running import Running, until
 
 
+def test_ten_lines_drive_it(alone: Running, capsys: pytest.CaptureFixture[str]) -> None:
+    page = (Path(__file__).parents[2] / "docs" / "reference" / "api.md").read_text("utf-8")
+    lines = page.split("```python\n")[1].split("```")[0]
+    exec(compile(lines.replace(":8700", f":{alone.port}"), "api.md", "exec"), {})
+    assert capsys.readouterr().out == "bell let in\n"
+    assert len([line for line in lines.splitlines() if line]) == 10
+
+
 def test_pages_of_others_may_not_speak_to_us(running: Running) -> None:
     running.book(cues=[{"id": "a", "name": "A"}])
     home = f"http://127.0.0.1:{running.port}"

@@ -142,6 +142,7 @@ def create_app(studio: Studio | None, port: int, beside: Sequence[PadsServer] = 
 
     @app.get("/api/health", tags=["health"])
     async def health() -> Health:
+        """Returns whether Cue Jar runs, and what is owed."""
         assert studio is not None
         tasks = [TaskRow(**row._asdict()) for row in studio.watch.rows()]
         troubles = [TroubleRow(**row._asdict()) for row in studio.troubles.rows()]

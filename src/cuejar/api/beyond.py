@@ -48,6 +48,7 @@ def _out(server: PadsServer) -> OverlaysBeyond:
 
 @router.get("")
 async def overlays_beyond(server: TheServer) -> OverlaysBeyond:
+    """Returns where overlays on other computers connect."""
     return _out(server)
 
 

@@ -52,6 +52,7 @@ def edited(studio: Studio, what: str = "") -> Edited:
 
 @router.get("/book")
 async def get_book(studio: TheStudio) -> BookOut:
+    """Returns the whole book with its version."""
     back, on = studio.books.can_step()
     undoes, redoes = (studio.books.step_told(one) for one in (True, False))
     return BookOut(
@@ -61,39 +62,46 @@ async def get_book(studio: TheStudio) -> BookOut:
 
 @router.put("/book/house")
 async def put_house(studio: TheStudio, body: PartIn) -> Edited:
+    """Changes the settings of the house."""
     await studio.edit(lambda draft: draft.put("house", None, body.value), version=body.version)
     return edited(studio)
 
 
 @router.put("/book/reading")
 async def put_reading(studio: TheStudio, body: PartIn) -> Edited:
+    """Changes how texts are read aloud."""
     await studio.edit(lambda draft: draft.put("reading", None, body.value), version=body.version)
     return edited(studio)
 
 
 @router.put("/book/points")
 async def put_points(studio: TheStudio, body: PartIn) -> Edited:
+    """Changes Cue Jar’s own points."""
     await studio.edit(lambda draft: draft.put("points", None, body.value), version=body.version)
     return edited(studio)
 
 
 @router.put("/book/{kind}/{thing}")
 async def put_part(studio: TheStudio, kind: ListName, thing: str, body: PartIn) -> Edited:
+    """Adds an entry to the book, or replaces it."""
     await studio.edit(lambda draft: draft.put(kind, thing, body.value), version=body.version)
     return edited(studio)
 
 
 @router.delete("/book/{kind}/{thing}")
 async def delete_part(studio: TheStudio, kind: ListName, thing: str, version: Version | None = None) -> Edited:
+    """Removes an entry from the book."""
     await studio.edit(lambda draft: draft.remove(kind, thing), version=version)
     return edited(studio)
 
 
 @router.post("/book/undo")
 async def undo(studio: TheStudio) -> Edited:
+    """Undoes the last edit."""
     return edited(studio, await studio.step(back=True))
 
 
 @router.post("/book/redo")
 async def redo(studio: TheStudio) -> Edited:
+    """Does the last undone edit again."""
     return edited(studio, await studio.step(back=False))

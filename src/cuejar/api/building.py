@@ -157,6 +157,7 @@ class ThrownOut(Shape):
 
 @router.post("/throws")
 async def throws(studio: TheStudio, body: ThrowIn) -> ThrownOut:
+    """Computes where thrown pieces fly, for a preview."""
     beat = parsed(ThrowBeat, body.beat, UNION_TAGS)
     media: list[str] = []
     if isinstance(beat.media, FromFile):

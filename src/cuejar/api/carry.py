@@ -87,6 +87,7 @@ class StaysOut(Shape):
 
 @router.get("/carry/stays")
 async def stays(studio: TheStudio) -> StaysOut:
+    """Returns what an export leaves out."""
     return StaysOut(left_out=left_out(studio.books.book))
 
 
@@ -162,6 +163,7 @@ def _said(balances: Balances, now: dict[str, int]) -> list[h.GivePoints | h.Merg
 
 @router.delete("/carry/in/{key}")
 async def leave(studio: TheStudio, key: TheKey) -> Done:
+    """Cancels an import before anything is changed."""
     studio.carriage.leave(key)
     return Done(what="Nothing was imported.")
 

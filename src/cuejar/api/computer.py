@@ -35,6 +35,7 @@ class StartsIn(Shape):
 
 @router.get("")
 async def computer(studio: TheStudio) -> ComputerOut:
+    """Returns what this computer starts by itself, and where the data is."""
     folder = str(studio.folder.resolve()).replace(str(Path.home()), "~")  # It may name the streamer.
     return ComputerOut(version=__version__, folder=folder, starts=await asyncio.to_thread(starts_with_computer))
 

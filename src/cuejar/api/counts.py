@@ -29,6 +29,7 @@ class SetTo(Shape):
 
 @router.get("")
 async def counts(studio: TheStudio) -> list[CountNow]:
+    """Returns all counts with their values."""
     return [CountNow(id=name, now=now) for name, now in studio.runner.view.counts().items()]
 
 

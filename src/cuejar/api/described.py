@@ -45,6 +45,61 @@ TAGS = {
     "winners": "Winners: who won what, and whether they have it",
 }
 
+PARAMETERS = {
+    "anyway": "also if it is used",
+    "at": "from which moment on, in ms since the night began",
+    "beat": "the id of a beat",
+    "before": "only what is before this number",
+    "book": "the number of the book that is compared, from 0",
+    "call": "the id of a call",
+    "count_id": "the id of a count",
+    "cue": "the id of a cue",
+    "cue_id": "the id of a cue",
+    "days": "for how many days nights would be kept",
+    "device_id": "the id of a device",
+    "for_ms": "how much of it, in ms",
+    "form": "the format of the file",
+    "gear_id": "the id of a piece of gear",
+    "inlet_id": "the id of an inlet",
+    "jar_id": "the id of a jar",
+    "job_id": "the id of a conversion",
+    "kept": "how many nights would be kept",
+    "key": "the key that the first request answered with",
+    "kind": "the list of the book: `cues`, `rewards`, `jars`…",
+    "lane_id": "the id of a lane",
+    "limit": "how many at most",
+    "line": "the number of a line of the ledger",
+    "list_id": "the id of a word list",
+    "look_id": "the id of a resting look",
+    "made_up": "with made-up names in place of the viewers’",
+    "media": "the id of a media entry",
+    "media_id": "the id of a media entry",
+    "name": "the name of the file",
+    "night": "the number of a kept night",
+    "offer_id": "the id of an offer to pair",
+    "outcome": "only calls that ended so",
+    "overlay_id": "the id of an overlay",
+    "pattern_id": "the id of a haptic pattern",
+    "reason": "only calls with this reason",
+    "redemption": "the id of a redemption",
+    "rehearsal": "the id of a rehearsal",
+    "reward_id": "the id of a reward",
+    "run": "the id of a run",
+    "run_id": "the id of a run",
+    "since": "from then on: ms since 1970",
+    "skip": "how many to skip",
+    "sort": "the order of the list",
+    "text": "what a viewer would write",
+    "thing": "the id of the entry",
+    "until": "until then: ms since 1970",
+    "verdict": "only calls with this verdict",
+    "version": "the version of the book",
+    "viewer": "the id of a viewer",
+    "wire": "the id of a piece of gear, or `channel`",
+    "words": "only with these words",
+}
+"""What each parameter in an address means, unless its route says something else."""
+
 SECURITY = {
     "inletKey": {"type": "http", "scheme": "bearer", "description": "The inlet's key."},
     "inletSignature": {
@@ -79,6 +134,11 @@ def described(told: Json, port: int) -> Json:
             part["format"] = "binary"
         if isinstance(part.get("default"), dict) and ("anyOf" in part or "oneOf" in part):
             del part["default"]
+    for row in told["paths"].values():
+        for operation in row.values():
+            for parameter in operation.get("parameters", []):
+                if not parameter.get("schema", {}).get("description"):
+                    parameter.setdefault("description", PARAMETERS[parameter["name"]])
     used = {tag for row in told["paths"].values() for operation in row.values() for tag in operation.get("tags", [])}
     tags = [{"name": tag, "description": TAGS[tag]} for tag in sorted(used)]
     servers = [{"url": f"http://127.0.0.1:{port}", "description": "Cue Jar on this computer"}]

@@ -119,6 +119,7 @@ async def overlay_page(studio: TheStudio, token: str) -> FileResponse:
 
 @router.get("/api/overlays", tags=["overlays"])
 async def overlays(studio: TheStudio) -> list[OverlayOut]:
+    """Lists the overlays, and the pages that are connected to each."""
     return [
         OverlayOut(**overlay.model_dump(), pages=[page.about for page in studio.hub.pages(topic(overlay.id))])
         for overlay in studio.books.book.overlays

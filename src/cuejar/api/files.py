@@ -117,6 +117,7 @@ async def score_in(studio: TheStudio, cue: TheCue, body: FileIn) -> FileTaken:
 
 @router.get("/cues/{cue_id}/captions.vtt", response_class=VttFile)
 async def captions_out(studio: TheStudio, cue: TheCue) -> VttFile:
+    """Returns a cue’s captions as WebVTT."""
     return VttFile(captions.written(cue, _spans(studio, cue)), headers=_named(f"{cue.id}.vtt"))
 
 
@@ -129,6 +130,7 @@ async def captions_in(studio: TheStudio, cue: TheCue, body: FileIn) -> FileTaken
 
 @router.get("/gear/{gear_id}/lamps.csv", response_class=CsvText)
 async def lamps_out(gear: TheGear) -> CsvText:
+    """Returns the lamps of a piece of gear as CSV."""
     return CsvText(lamps.written(gear), headers=_named(f"{gear.id}.csv"))
 
 

@@ -152,6 +152,7 @@ def _properties(studio: Studio, keeper: Keeper | None) -> list[PropertyOut]:
 
 @router.get("/gear")
 async def gear(studio: TheStudio) -> list[GearOut]:
+    """Lists all gear with its state and problems."""
     rows = {row["id"]: row for row in [*studio.channels.rows(), *studio.rig.rows()]}
     nothing = {
         "state": "off",
@@ -194,6 +195,7 @@ async def gear_kinds() -> list[GearKindOut]:
 
 @router.get("/gear/catalogue")
 async def catalogue(studio: TheStudio) -> dict[str, CatalogueOut]:
+    """Returns what each piece of gear has."""
     known = studio.runner.view.catalogues.snapshot()
     return {kind: CatalogueOut.model_validate(row) for kind, row in known.items()}
 
@@ -213,6 +215,7 @@ async def put_secret(studio: TheStudio, gear: TheGear, body: SecretIn) -> Done:
 
 @router.post("/gear/{gear_id}/test")
 async def test(tested: TheTested) -> Done:
+    """Asks a piece of gear for an answer now."""
     try:
         return Done(what=await tested.test())
     except AwayError as error:
@@ -305,6 +308,7 @@ class LampOut(Shape):
 
 @router.get("/gear/{gear_id}/lamps")
 async def lamps(gear: TheGear) -> list[LampOut]:
+    """Lists the lamps of a piece of gear with their addresses."""
     fixtures = gear.fixtures
     where, clashes = patched(fixtures), overlaps(fixtures)
     rows = []
@@ -364,6 +368,7 @@ async def wire_logs(studio: TheStudio) -> dict[str, WireOut]:
 
 @router.get("/wires/{wire}")
 async def wire_log(studio: TheStudio, wire: str) -> WireOut:
+    """Returns the latest odd messages of a wire."""
     found = _wires(studio).get(wire)
     if found is None:
         raise Refused(404, f"There is no wire “{wire}”.")
@@ -412,6 +417,7 @@ class LookIn(Shape):
 
 @router.post("/looks", status_code=201)
 async def new_look(studio: TheStudio, body: LookIn) -> Edited:
+    """Saves the rest values of all connected gear as a resting look."""
     rests = studio.runner.view.rest_values()
     values: dict[str, Value] = {}
     for keeper in studio.rig.keepers.values():

@@ -96,6 +96,7 @@ class CsvFile(Response):
 
 @router.get("/patterns/{pattern_id}.csv", response_class=CsvFile)
 async def pattern_out(pattern: ThePattern) -> CsvFile:
+    """Returns a haptic pattern as CSV."""
     text = to_csv(pattern)
     name = f'attachment; filename="{pattern.id}.csv"'
     return CsvFile(text, headers={"Content-Disposition": name})
@@ -115,6 +116,7 @@ class PlayedOut(Shape):
 
 @router.post("/patterns/play")
 async def play_pattern(studio: TheStudio, pattern: HapticPattern) -> PlayedOut:
+    """Plays a haptic pattern once."""
     count = min(3000, round(pattern.length_s / PLAY_S))
     most = studio.books.book.house.haptics_level
     worn = Worn(studio.runner.view.catalogues.touches or list(pattern.places.values()))
@@ -130,6 +132,7 @@ class FitOut(Shape):
 
 @router.post("/patterns/fit")
 async def fit_pattern(studio: TheStudio, pattern: HapticPattern) -> FitOut:
+    """Computes how a haptic pattern is felt on a wearable."""
     pads = studio.runner.view.catalogues.touches
     fit = fitted(list(pattern.places.values()), pads)
     return FitOut(pads={place: [pads[i].id for i in felt] for place, felt in zip(pattern.places, fit, strict=True)})
@@ -144,6 +147,7 @@ class PatternIn(Shape):
 
 @router.post("/patterns", status_code=201)
 async def pattern_in(studio: TheStudio, body: PatternIn) -> Edited:
+    """Adds a haptic pattern from CSV."""
     try:
         pattern = await studio.read_text(body.name, from_csv, body.text, "pattern", body.name)
     except ValueError as error:

@@ -96,6 +96,7 @@ def _can(studio: Studio, jar: Jar) -> list[tuple[str, float]]:
 
 @router.get("/{jar_id}/odds")
 async def odds(studio: TheStudio, jar: TheJar) -> Odds:
+    """Returns the exact odds of each entry of a jar."""
     if jar.kind == "viewers":
         return _viewers_odds(studio, jar)
     can = _can(studio, jar)
@@ -155,6 +156,7 @@ async def try_draws(studio: TheStudio, jar: TheJar, body: DrawIn) -> list[Drawn]
 
 @router.get("/{jar_id}/file", response_class=PlainTextResponse)
 async def export(studio: TheStudio, jar: TheJar, form: Form) -> PlainTextResponse:
+    """Returns a jar as a file."""
     if form == "gpl" and jar.kind != "colour":
         raise Refused(
             404, f"{jar.name or jar.id} has no colours, so it has no palette.", "Export it as CSV or as a list."

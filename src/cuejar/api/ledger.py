@@ -95,6 +95,7 @@ class JsonLines(StreamingResponse):
 
 @router.get("/ledger.csv", response_class=CsvLines)
 async def ledger_csv(studio: TheStudio, filters: TheFilters) -> CsvLines:
+    """Returns the ledger as CSV."""
     await studio.runner.recorder.caught_up()
     headers = {"Content-Disposition": 'attachment; filename="ledger.csv"'}
     lines = csv_lines(studio.database, _where(filters))

@@ -94,6 +94,7 @@ def refuse_impossible(cue: Cue, rolled: dict[str, str]) -> None:
 
 @router.get("/holds")
 async def holds(studio: TheStudio) -> list[HeldRow]:
+    """Returns what is held now, and by which run."""
     return studio.runner.view.held()
 
 
@@ -163,6 +164,7 @@ class ReviewIn(Shape):
 
 @router.post("/runs/{run_id}/release")
 async def release(studio: TheStudio, run: Running, body: ReleaseIn) -> Done:
+    """Ends a run: everything it holds returns."""
     await studio.runner.post(h.Release(run, body.beat))
     return Done(what="Released.")
 
@@ -178,12 +180,14 @@ async def drop(studio: TheStudio, run: Waiting) -> Done:
 
 @router.post("/runs/{run_id}/move")
 async def move(studio: TheStudio, run: Waiting, body: MoveIn) -> Done:
+    """Moves a waiting run in its line."""
     await studio.runner.post(h.Move(run, body.before))
     return Done(what="Moved.")
 
 
 @router.post("/redemptions/{redemption}/review")
 async def review(studio: TheStudio, redemption: str, body: ReviewIn) -> Done:
+    """Approves or rejects a redemption that waits for approval."""
     if redemption not in studio.runner.view.reviews:
         raise Refused(409, "This redemption isn’t waiting for approval.")
     await studio.runner.post(h.Review(redemption, body.ok))

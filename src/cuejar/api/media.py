@@ -140,6 +140,7 @@ def _out(studio: Studio, entry: MediaEntry, used: dict[str, list[str]]) -> Media
 
 @router.get("/api/media")
 async def media(studio: TheStudio) -> list[MediaOut]:
+    """Lists the media of the library."""
     return media_rows(studio)
 
 
@@ -305,6 +306,7 @@ async def trim_use(studio: TheStudio, entry: TheMedia, body: Trim) -> list[TrimU
 
 @router.get("/api/jobs")
 async def jobs(studio: TheStudio) -> list[JobRow]:
+    """Lists conversions of media."""
     return [JobRow(**job._asdict()) for job in studio.jobs]
 
 

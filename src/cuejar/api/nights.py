@@ -59,6 +59,7 @@ async def list_nights(
     limit: Annotated[int, Query(ge=1, le=200)] = 50,
     before: Annotated[int | None, Query(ge=0, le=2**53)] = None,
 ) -> NightsOut:
+    """Lists kept nights, newest first."""
     rows = await asyncio.to_thread(nights.nights, studio.sessions, limit, before)
     last = rows[-1].id if len(rows) == limit else None
     return NightsOut(nights=[NightRow(**row._asdict()) for row in rows], before=last)
@@ -98,6 +99,7 @@ def _there(studio: Studio, night: int) -> None:
 
 @router.put("/nights/{night}/note")
 async def put_note(studio: TheStudio, night: NightId, body: NoteIn) -> Done:
+    """Writes a note on a night."""
     _there(studio, night)
     await studio.writer.do(lambda c: nights.noted(c, night, body.note))
     return Done(what="Note saved.")

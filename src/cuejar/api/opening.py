@@ -46,6 +46,7 @@ def _web(studio: Studio) -> str | None:
 
 @router.get("/simulated")
 async def simulated(studio: TheStudio) -> SimulatedOut:
+    """Returns where the simulated channel is, if it runs."""
     return SimulatedOut(address=_web(studio), demo=studio.is_demo)
 
 
@@ -73,6 +74,7 @@ class RedeemedOut(Shape):
 
 @router.post("/simulated/redemptions", status_code=201)
 async def redeem(studio: TheStudio, body: FirstViewerIn) -> RedeemedOut:
+    """Redeems a reward as a simulated viewer."""
     where = _web(studio)
     if where is None:
         raise Refused(409, "The simulated channel isn’t running.", "Start it on the Opening night page.")
@@ -103,6 +105,7 @@ class GearFoundOut(Shape):
 
 @router.get("/gear-found")
 async def gear_found(studio: TheStudio) -> list[GearFoundOut]:
+    """Looks for gear on this computer."""
     port = 8710 if studio.simulated.address is None else int(studio.simulated.address.rpartition(":")[2])
     there = {gear.kind for gear in studio.books.book.gear}
     asked = [kind for kind in GEAR_KINDS.values() if kind.name not in there and kind.scheme in ("ws", "osc")]

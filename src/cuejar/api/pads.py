@@ -79,6 +79,7 @@ async def let_in(server: PadsServer, address: str) -> None:
 
 @router.get("")
 async def pads(server: TheServer) -> PadsOut:
+    """Returns the pads, and where devices connect."""
     return _out(server)
 
 
@@ -119,6 +120,7 @@ class OfferOut(Shape):
 
 @router.post("/offers", status_code=201)
 async def offer(studio: TheStudio, server: TheServer, body: OfferIn) -> OfferOut:
+    """Offers a device to be paired, with a code for two minutes."""
     if body.does == "hands" and (paired := studio.devices.hands()) is not None:
         raise Refused(409, f"{paired.name} is paired already.", "Remove it first.")
     made = studio.devices.offer(body.name.strip() or "Phone", body.cues, body.does)
@@ -143,6 +145,7 @@ class OfferState(Shape):
 
 @router.get("/offers/{offer_id}")
 async def offered(studio: TheStudio, found: TheOffer) -> OfferState:
+    """Returns whether an offer was taken."""
     if found.taken:
         return OfferState(state="paired", device=found.taken)
     return OfferState(state="waits" if studio.devices.open_offer(found.id, found.does) else "over", device="")
@@ -150,6 +153,7 @@ async def offered(studio: TheStudio, found: TheOffer) -> OfferState:
 
 @router.delete("/offers/{offer_id}")
 async def withdraw(studio: TheStudio, found: TheOffer) -> Done:
+    """Withdraws an offer."""
     studio.devices.withdraw(found.id)
     return Done(what="The link no longer works.")
 
@@ -180,5 +184,6 @@ async def revoke(studio: TheStudio, device: TheDevice) -> Done:
 
 @router.post("/devices/{device_id}/unlock")
 async def unlock(studio: TheStudio, device: TheDevice) -> Done:
+    """Unlocks a device that was locked by wrong signatures."""
     await studio.devices.unlock(device)
     return Done(what=f"{device.name} unlocked.")

@@ -94,6 +94,7 @@ async def playbill(studio: TheStudio) -> PlaybillOut:
 
 @router.put("/book/playbill")
 async def put_playbill(studio: TheStudio, body: PartIn) -> Edited:
+    """Changes the playbill: its texts, what is left out, voice samples, winners."""
     await studio.edit(lambda draft: draft.put("playbill", None, body.value), version=body.version)
     return edited(studio)
 
@@ -108,4 +109,5 @@ async def page(studio: TheStudio) -> HTMLResponse:
 
 @router.get("/playbill.md", response_class=MarkdownText)
 async def text(studio: TheStudio) -> MarkdownText:
+    """Returns the playbill as Markdown."""
     return MarkdownText(markdown(build(studio.books.book, winners=_winners(studio))))

@@ -269,6 +269,7 @@ def _found(studio: Studio, rehearsal: str) -> Rehearsal:
 
 @router.get("/rehearsals/{rehearsal}")
 async def look(studio: TheStudio, rehearsal: RehearsalId) -> RehearsalOut:
+    """Returns a rehearsal with its figures, or how far it is."""
     return _out(_found(studio, rehearsal))
 
 
@@ -308,6 +309,7 @@ async def stage(
     for_ms: Annotated[int, Query(ge=0, le=MOST_STAGE_MS)] = 60_000,
     book: BookNumber = 0,
 ) -> StageOut:
+    """Returns what was on the overlay at a moment of a rehearsal."""
     one = _found(studio, rehearsal)
     if book >= len(one.drawn):
         raise Refused(404, "That night isn’t ready yet.", "Wait a moment.")

@@ -293,6 +293,7 @@ async def curve(studio: TheStudio, body: CurveIn) -> list[PointOut]:
 
 @router.get("/table.csv", response_class=CsvText)
 async def table(studio: TheStudio) -> CsvText:
+    """Returns all rewards as CSV."""
     headers = {"Content-Disposition": 'attachment; filename="rewards.csv"'}
     return CsvText("\ufeff" + written(studio.books.book), headers=headers)
 

@@ -72,6 +72,7 @@ def snags_of(studio: Studio, book: Book) -> list[SnagOut]:
 
 @router.get("/snags")
 async def all_snags(studio: TheStudio) -> list[SnagOut]:
+    """Lists everything in the book that can’t work or is risky."""
     return snags_of(studio, studio.books.book)
 
 

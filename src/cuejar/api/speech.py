@@ -44,6 +44,7 @@ class Voices(Shape):
 
 @router.get("/api/voices")
 async def all_voices(studio: TheStudio) -> Voices:
+    """Lists the voices of this computer."""
     try:
         found = await studio.speakers.run("speaking", "voices", LIMIT_S, voices, studio.reader.own_voices)
     except (WorkFailed, CannotSpeak, OSError) as error:

@@ -155,6 +155,7 @@ async def picture(
 
 @router.get("/tickets")
 async def tickets(studio: TheStudio) -> TicketsOut:
+    """Returns every reward with its price, what it does, and whether viewers can redeem it now."""
     book = studio.books.book
     words = await _WORDS.of(book)
     view = studio.runner.view

@@ -163,6 +163,7 @@ def _chosen(chosen: Chosen) -> Select[ViewerRow]:
 
 @router.get("")
 async def viewers(studio: TheStudio, chosen: Annotated[Chosen, Query()]) -> ViewersOut:
+    """Lists viewers."""
     accounts = studio.runner.view.accounts() if studio.books.book.points.on else {}
     with studio.sessions() as session:
         query = _chosen(chosen)
@@ -198,6 +199,7 @@ def _account(account: Account | None) -> AccountOut | None:
 
 @router.get("/card")
 async def card(studio: TheStudio, viewer: Annotated[str, Query(max_length=200)]) -> CardOut:
+    """Returns everything that is known of a viewer."""
     view = studio.runner.view
     names = {cue.id: cue.name for cue in studio.books.book.cues}
     account = view.account(viewer) if studio.books.book.points.on else None
@@ -245,6 +247,7 @@ class SaidOfViewer(Shape):
 
 @router.post("/say")
 async def say(studio: TheStudio, body: SayIn) -> SaidOfViewer:
+    """Changes what is set for a viewer: the part that reads for them, whether they are exempt or blocked."""
     with studio.sessions() as session:
         row = _known(session, body.viewer)
     if body.part and body.part not in {part.id for part in studio.books.book.cast}:
@@ -288,6 +291,7 @@ class MergeIn(Shape):
 
 @router.post("/merge")
 async def merge(studio: TheStudio, body: MergeIn) -> CardOut:
+    """Makes two ids of one person one viewer."""
     with studio.sessions() as session:
         one, other = _known(session, body.viewer), _known(session, body.into)
     view = studio.runner.view
@@ -320,6 +324,7 @@ async def forget(studio: TheStudio, body: WhoIn) -> None:
 
 @router.get("/points.csv", response_class=CsvText)
 async def points_csv(studio: TheStudio) -> CsvText:
+    """Returns every viewer’s points as CSV."""
     accounts = studio.runner.view.accounts()
     rows = sorted((viewer, a.name, a.held // ONE) for viewer, a in accounts.items())
     headers = {"Content-Disposition": 'attachment; filename="points.csv"'}

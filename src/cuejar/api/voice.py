@@ -82,6 +82,7 @@ def _out(studio: Studio) -> HeardOut:
 
 @router.get("")
 async def voice(studio: TheStudio) -> HeardOut:
+    """Returns the phrases, what is heard now, and how far a training is."""
     studio.listening.looked_at()
     return _out(studio)
 
@@ -101,6 +102,7 @@ class HeldOut(Shape):
 
 @router.post("/held")
 async def held(studio: TheStudio, body: HeldIn) -> HeldOut:
+    """Reports that the key for listening is held, or let go."""
     studio.listening.hold(body.page, body.on)
     return HeldOut(open=studio.listening.is_open)
 
@@ -127,6 +129,7 @@ class StepIn(Shape):
 
 @router.post("/training/step")
 async def step(studio: TheStudio, body: StepIn) -> HeardOut:
+    """Begins the next step of a training."""
     training = studio.listening.training
     if not training.phrase:
         raise Refused(409, "No phrase is being trained.", "Begin the training of one.")

@@ -185,6 +185,21 @@ ROUTES: list[Route] = [
     ("post", "/channel/replies", Reply, None, {"201": "sent once per Idempotency-Key"}),
 ]  # fmt: skip
 """Cue Jar's requests to a channel."""
+MEANS = {
+    ("get", "/channel"): ("What it can", "Asked on each connection. A channel without it can do rewards and replies."),
+    ("get", "/channel/stream"): ("The stream", "Whether it is live, and in which category."),
+    ("get", "/channel/rewards"): ("All rewards", "Those that others made, too."),
+    ("post", "/channel/rewards"): ("Make a reward", "A repeated key gets the first answer and makes none."),
+    ("patch", "/channel/rewards/{id}"): ("Change a reward", "What is left out stays."),
+    ("put", "/channel/rewards/{id}/picture"): ("Give a reward its picture", "In the sizes that `can.pictures` names."),
+    ("delete", "/channel/rewards/{id}/picture"): ("Take a reward’s picture away", "Also answered if there is none."),
+    ("put", "/channel/rewards/order"): ("Sort the rewards", "Rewards that aren’t named keep their places."),
+    ("delete", "/channel/rewards/{id}"): ("Remove a reward", "Only one that Cue Jar made."),
+    ("get", "/channel/redemptions"): ("Unsettled redemptions", "As in their events."),
+    ("patch", "/channel/redemptions/{id}"): ("Settle a redemption", "The same outcome again is confirmed again."),
+    ("post", "/channel/replies"): ("Say something in chat", "A repeated key gets the first answer and says nothing."),
+}
+"""What each request means: its summary and its description."""
 LISTS = ("/channel/rewards", "/channel/redemptions")
 
 
@@ -208,17 +223,27 @@ def openapi() -> dict[str, Any]:
         if schema is not None:
             responses[first]["content"] = {"application/json": {"schema": schema}}
         name = "_".join([method, *(step.strip("{}") for step in path.split("/") if step)])
-        operation: dict[str, Any] = {"operationId": name, "responses": responses, "security": [{"token": []}, {}]}
+        summary, means = MEANS[method, path]
+        operation: dict[str, Any] = {"operationId": name, "summary": summary, "description": means,
+                                     "responses": responses, "security": [{"token": []}, {}]}  # fmt: skip
         if body is not None:
             content = {"application/json": {"schema": {"$ref": where + body.__name__}}}
             operation["requestBody"] = {"required": True, "content": content}
         parameters = []
         if "{id}" in path:
-            parameters.append({"name": "id", "in": "path", "required": True, "schema": {"type": "string"}})
+            means = f"the channel’s id of a {'reward' if 'rewards' in path else 'redemption'}"
+            parameters.append(
+                {"name": "id", "in": "path", "required": True, "description": means, "schema": {"type": "string"}}
+            )
         if path == "/channel/redemptions":
-            parameters.append({"name": "state", "in": "query", "schema": {"const": "unfulfilled"}})
+            parameters.append(
+                {"name": "state", "in": "query", "description": "which", "schema": {"const": "unfulfilled"}}
+            )
         if path == "/channel/replies" or (method, path) == ("post", "/channel/rewards"):
-            parameters.append({"name": "Idempotency-Key", "in": "header", "schema": {"type": "string"}})
+            means = "the same for the same request, however often it is sent"
+            parameters.append(
+                {"name": "Idempotency-Key", "in": "header", "description": means, "schema": {"type": "string"}}
+            )
         if parameters:
             operation["parameters"] = parameters
         operation["tags"] = [_tag(path)]

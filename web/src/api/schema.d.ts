@@ -32,7 +32,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Put Playbill */
+        /**
+         * Put Playbill
+         * @description Changes the playbill: its texts, what is left out, voice samples, winners.
+         */
         put: operations["playbill_put_playbill"];
         post?: never;
         delete?: never;
@@ -68,7 +71,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Text */
+        /**
+         * Text
+         * @description Returns the playbill as Markdown.
+         */
         get: operations["playbill_text"];
         put?: never;
         post?: never;
@@ -85,7 +91,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Book */
+        /**
+         * Get Book
+         * @description Returns the whole book with its version.
+         */
         get: operations["book_get_book"];
         put?: never;
         post?: never;
@@ -103,7 +112,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Put House */
+        /**
+         * Put House
+         * @description Changes the settings of the house.
+         */
         put: operations["book_put_house"];
         post?: never;
         delete?: never;
@@ -120,7 +132,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Put Reading */
+        /**
+         * Put Reading
+         * @description Changes how texts are read aloud.
+         */
         put: operations["book_put_reading"];
         post?: never;
         delete?: never;
@@ -137,7 +152,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Put Points */
+        /**
+         * Put Points
+         * @description Changes Cue Jar’s own points.
+         */
         put: operations["book_put_points"];
         post?: never;
         delete?: never;
@@ -154,10 +172,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Put Part */
+        /**
+         * Put Part
+         * @description Adds an entry to the book, or replaces it.
+         */
         put: operations["book_put_part"];
         post?: never;
-        /** Delete Part */
+        /**
+         * Delete Part
+         * @description Removes an entry from the book.
+         */
         delete: operations["book_delete_part"];
         options?: never;
         head?: never;
@@ -173,7 +197,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Undo */
+        /**
+         * Undo
+         * @description Undoes the last edit.
+         */
         post: operations["book_undo"];
         delete?: never;
         options?: never;
@@ -190,7 +217,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Redo */
+        /**
+         * Redo
+         * @description Does the last undone edit again.
+         */
         post: operations["book_redo"];
         delete?: never;
         options?: never;
@@ -386,7 +416,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Table */
+        /**
+         * Table
+         * @description Returns all rewards as CSV.
+         */
         get: operations["rewards_table"];
         put?: never;
         post?: never;
@@ -443,7 +476,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Tickets */
+        /**
+         * Tickets
+         * @description Returns every reward with its price, what it does, and whether viewers can redeem it now.
+         */
         get: operations["tickets_tickets"];
         put?: never;
         post?: never;
@@ -460,7 +496,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Viewers */
+        /**
+         * Viewers
+         * @description Lists viewers.
+         */
         get: operations["viewers_viewers"];
         put?: never;
         post?: never;
@@ -477,7 +516,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Card */
+        /**
+         * Card
+         * @description Returns everything that is known of a viewer.
+         */
         get: operations["viewers_card"];
         put?: never;
         post?: never;
@@ -496,7 +538,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Say */
+        /**
+         * Say
+         * @description Changes what is set for a viewer: the part that reads for them, whether they are exempt or blocked.
+         */
         post: operations["viewers_say"];
         delete?: never;
         options?: never;
@@ -533,7 +578,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Merge */
+        /**
+         * Merge
+         * @description Makes two ids of one person one viewer.
+         */
         post: operations["viewers_merge"];
         delete?: never;
         options?: never;
@@ -568,7 +616,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Points Csv */
+        /**
+         * Points Csv
+         * @description Returns every viewer’s points as CSV.
+         */
         get: operations["viewers_points_csv"];
         put?: never;
         post?: never;
@@ -625,7 +676,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Voice */
+        /**
+         * Voice
+         * @description Returns the phrases, what is heard now, and how far a training is.
+         */
         get: operations["voice_voice"];
         put?: never;
         post?: never;
@@ -644,7 +698,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Held */
+        /**
+         * Held
+         * @description Reports that the key for listening is held, or let go.
+         */
         post: operations["voice_held"];
         delete?: never;
         options?: never;
@@ -685,7 +742,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Step */
+        /**
+         * Step
+         * @description Begins the next step of a training.
+         */
         post: operations["voice_step"];
         delete?: never;
         options?: never;
@@ -826,7 +886,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Throws */
+        /**
+         * Throws
+         * @description Computes where thrown pieces fly, for a preview.
+         */
         post: operations["building_throws"];
         delete?: never;
         options?: never;
@@ -942,7 +1005,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Stays */
+        /**
+         * Stays
+         * @description Returns what an export leaves out.
+         */
         get: operations["carry_stays"];
         put?: never;
         post?: never;
@@ -1022,7 +1088,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Leave */
+        /**
+         * Leave
+         * @description Cancels an import before anything is changed.
+         */
         delete: operations["carry_leave"];
         options?: never;
         head?: never;
@@ -1256,7 +1325,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Odds */
+        /**
+         * Odds
+         * @description Returns the exact odds of each entry of a jar.
+         */
         get: operations["jars_odds"];
         put?: never;
         post?: never;
@@ -1293,7 +1365,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Export */
+        /**
+         * Export
+         * @description Returns a jar as a file.
+         */
         get: operations["jars_export"];
         put?: never;
         /**
@@ -1314,7 +1389,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Counts */
+        /**
+         * Counts
+         * @description Returns all counts with their values.
+         */
         get: operations["counts_counts"];
         put?: never;
         post?: never;
@@ -1391,7 +1469,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Media */
+        /**
+         * Media
+         * @description Lists the media of the library.
+         */
         get: operations["media_media"];
         put?: never;
         /**
@@ -1492,7 +1573,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Jobs */
+        /**
+         * Jobs
+         * @description Lists conversions of media.
+         */
         get: operations["media_jobs"];
         put?: never;
         post?: never;
@@ -1549,7 +1633,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Holds */
+        /**
+         * Holds
+         * @description Returns what is held now, and by which run.
+         */
         get: operations["live_holds"];
         put?: never;
         post?: never;
@@ -1668,7 +1755,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Release */
+        /**
+         * Release
+         * @description Ends a run: everything it holds returns.
+         */
         post: operations["live_release"];
         delete?: never;
         options?: never;
@@ -1705,7 +1795,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Move */
+        /**
+         * Move
+         * @description Moves a waiting run in its line.
+         */
         post: operations["live_move"];
         delete?: never;
         options?: never;
@@ -1722,7 +1815,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Review */
+        /**
+         * Review
+         * @description Approves or rejects a redemption that waits for approval.
+         */
         post: operations["live_review"];
         delete?: never;
         options?: never;
@@ -1778,7 +1874,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Ledger Csv */
+        /**
+         * Ledger Csv
+         * @description Returns the ledger as CSV.
+         */
         get: operations["ledger_ledger_csv"];
         put?: never;
         post?: never;
@@ -1815,7 +1914,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Overlays */
+        /**
+         * Overlays
+         * @description Lists the overlays, and the pages that are connected to each.
+         */
         get: operations["feeds_overlays"];
         put?: never;
         post?: never;
@@ -1921,7 +2023,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Captions Out */
+        /**
+         * Captions Out
+         * @description Returns a cue’s captions as WebVTT.
+         */
         get: operations["files_captions_out"];
         put?: never;
         /**
@@ -1942,7 +2047,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Lamps Out */
+        /**
+         * Lamps Out
+         * @description Returns the lamps of a piece of gear as CSV.
+         */
         get: operations["files_lamps_out"];
         put?: never;
         /**
@@ -1983,7 +2091,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Gear */
+        /**
+         * Gear
+         * @description Lists all gear with its state and problems.
+         */
         get: operations["gear_gear"];
         put?: never;
         post?: never;
@@ -2020,7 +2131,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Catalogue */
+        /**
+         * Catalogue
+         * @description Returns what each piece of gear has.
+         */
         get: operations["gear_catalogue"];
         put?: never;
         post?: never;
@@ -2059,7 +2173,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Test */
+        /**
+         * Test
+         * @description Asks a piece of gear for an answer now.
+         */
         post: operations["gear_test"];
         delete?: never;
         options?: never;
@@ -2134,7 +2251,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Lamps */
+        /**
+         * Lamps
+         * @description Lists the lamps of a piece of gear with their addresses.
+         */
         get: operations["gear_lamps"];
         put?: never;
         post?: never;
@@ -2172,7 +2292,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Wire Log */
+        /**
+         * Wire Log
+         * @description Returns the latest odd messages of a wire.
+         */
         get: operations["gear_wire_log"];
         put?: never;
         post?: never;
@@ -2211,7 +2334,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** New Look */
+        /**
+         * New Look
+         * @description Saves the rest values of all connected gear as a resting look.
+         */
         post: operations["gear_new_look"];
         delete?: never;
         options?: never;
@@ -2290,7 +2416,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Pattern Out */
+        /**
+         * Pattern Out
+         * @description Returns a haptic pattern as CSV.
+         */
         get: operations["inlets_pattern_out"];
         put?: never;
         post?: never;
@@ -2309,7 +2438,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Play Pattern */
+        /**
+         * Play Pattern
+         * @description Plays a haptic pattern once.
+         */
         post: operations["inlets_play_pattern"];
         delete?: never;
         options?: never;
@@ -2326,7 +2458,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Fit Pattern */
+        /**
+         * Fit Pattern
+         * @description Computes how a haptic pattern is felt on a wearable.
+         */
         post: operations["inlets_fit_pattern"];
         delete?: never;
         options?: never;
@@ -2343,7 +2478,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Pattern In */
+        /**
+         * Pattern In
+         * @description Adds a haptic pattern from CSV.
+         */
         post: operations["inlets_pattern_in"];
         delete?: never;
         options?: never;
@@ -2358,7 +2496,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All Voices */
+        /**
+         * All Voices
+         * @description Lists the voices of this computer.
+         */
         get: operations["speech_all_voices"];
         put?: never;
         post?: never;
@@ -2459,7 +2600,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Simulated */
+        /**
+         * Simulated
+         * @description Returns where the simulated channel is, if it runs.
+         */
         get: operations["opening_simulated"];
         put?: never;
         /**
@@ -2482,7 +2626,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Redeem */
+        /**
+         * Redeem
+         * @description Redeems a reward as a simulated viewer.
+         */
         post: operations["opening_redeem"];
         delete?: never;
         options?: never;
@@ -2497,7 +2644,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Gear Found */
+        /**
+         * Gear Found
+         * @description Looks for gear on this computer.
+         */
         get: operations["opening_gear_found"];
         put?: never;
         /**
@@ -2578,7 +2728,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Pads */
+        /**
+         * Pads
+         * @description Returns the pads, and where devices connect.
+         */
         get: operations["pads_pads"];
         put?: never;
         post?: never;
@@ -2617,7 +2770,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Offer */
+        /**
+         * Offer
+         * @description Offers a device to be paired, with a code for two minutes.
+         */
         post: operations["pads_offer"];
         delete?: never;
         options?: never;
@@ -2632,11 +2788,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Offered */
+        /**
+         * Offered
+         * @description Returns whether an offer was taken.
+         */
         get: operations["pads_offered"];
         put?: never;
         post?: never;
-        /** Withdraw */
+        /**
+         * Withdraw
+         * @description Withdraws an offer.
+         */
         delete: operations["pads_withdraw"];
         options?: never;
         head?: never;
@@ -2676,7 +2838,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Unlock */
+        /**
+         * Unlock
+         * @description Unlocks a device that was locked by wrong signatures.
+         */
         post: operations["pads_unlock"];
         delete?: never;
         options?: never;
@@ -2691,7 +2856,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Nights */
+        /**
+         * List Nights
+         * @description Lists kept nights, newest first.
+         */
         get: operations["nights_list_nights"];
         put?: never;
         post?: never;
@@ -2729,7 +2897,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Put Note */
+        /**
+         * Put Note
+         * @description Writes a note on a night.
+         */
         put: operations["nights_put_note"];
         post?: never;
         delete?: never;
@@ -2810,7 +2981,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Look */
+        /**
+         * Look
+         * @description Returns a rehearsal with its figures, or how far it is.
+         */
         get: operations["rehearsals_look"];
         put?: never;
         post?: never;
@@ -2851,7 +3025,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Stage */
+        /**
+         * Stage
+         * @description Returns what was on the overlay at a moment of a rehearsal.
+         */
         get: operations["rehearsals_stage"];
         put?: never;
         post?: never;
@@ -2888,7 +3065,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All Snags */
+        /**
+         * All Snags
+         * @description Lists everything in the book that can’t work or is risky.
+         */
         get: operations["snags_all_snags"];
         put?: never;
         post?: never;
@@ -2925,7 +3105,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Computer */
+        /**
+         * Computer
+         * @description Returns what this computer starts by itself, and where the data is.
+         */
         get: operations["computer_computer"];
         /**
          * Set Computer
@@ -2967,7 +3150,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Overlays Beyond */
+        /**
+         * Overlays Beyond
+         * @description Returns where overlays on other computers connect.
+         */
         get: operations["beyond_overlays_beyond"];
         /**
          * Set Overlays Beyond
@@ -3008,7 +3194,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Health */
+        /**
+         * Health
+         * @description Returns whether Cue Jar runs, and what is owed.
+         */
         get: operations["app_health"];
         put?: never;
         post?: never;
@@ -12091,7 +12280,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the list of the book: `cues`, `rewards`, `jars`… */
                 kind: "lanes" | "rewards" | "sets" | "counts" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets" | "audiences";
+                /** @description the id of the entry */
                 thing: string;
             };
             cookie?: never;
@@ -12125,11 +12316,14 @@ export interface operations {
     book_delete_part: {
         parameters: {
             query?: {
+                /** @description the version of the book */
                 version?: number | null;
             };
             header?: never;
             path: {
+                /** @description the list of the book: `cues`, `rewards`, `jars`… */
                 kind: "lanes" | "rewards" | "sets" | "counts" | "jars" | "cues" | "cast" | "gear" | "overlays" | "media" | "words" | "looks" | "patterns" | "inlets" | "audiences";
+                /** @description the id of the entry */
                 thing: string;
             };
             cookie?: never;
@@ -12217,10 +12411,12 @@ export interface operations {
     since_since: {
         parameters: {
             query?: {
+                /** @description the id of a media entry */
                 media?: string;
             };
             header?: never;
             path: {
+                /** @description the version of the book */
                 version: number;
             };
             cookie?: never;
@@ -12384,6 +12580,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a reward */
                 reward_id: string;
             };
             cookie?: never;
@@ -12636,9 +12833,13 @@ export interface operations {
     viewers_viewers: {
         parameters: {
             query?: {
+                /** @description what a viewer would write */
                 text?: string;
+                /** @description the order of the list */
                 sort?: "last" | "name" | "held";
+                /** @description how many at most */
                 limit?: number;
+                /** @description how many to skip */
                 skip?: number;
             };
             header?: never;
@@ -12670,6 +12871,7 @@ export interface operations {
     viewers_card: {
         parameters: {
             query: {
+                /** @description the id of a viewer */
                 viewer: string;
             };
             header?: never;
@@ -13145,7 +13347,9 @@ export interface operations {
     winners_winners: {
         parameters: {
             query?: {
+                /** @description how many at most */
                 limit?: number;
+                /** @description how many to skip */
                 skip?: number;
             };
             header?: never;
@@ -13208,7 +13412,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a run */
                 run: string;
+                /** @description the id of a beat */
                 beat: string;
             };
             cookie?: never;
@@ -13242,7 +13448,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a run */
                 run: string;
+                /** @description the id of a beat */
                 beat: string;
             };
             cookie?: never;
@@ -13460,6 +13668,7 @@ export interface operations {
     carry_carry_cues: {
         parameters: {
             query: {
+                /** @description the id of a cue */
                 cue: string[];
             };
             header?: never;
@@ -13555,6 +13764,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the key that the first request answered with */
                 key: string;
             };
             cookie?: never;
@@ -13590,6 +13800,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the key that the first request answered with */
                 key: string;
             };
             cookie?: never;
@@ -13625,6 +13836,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the key that the first request answered with */
                 key: string;
             };
             cookie?: never;
@@ -13712,10 +13924,12 @@ export interface operations {
     carry_changes_of: {
         parameters: {
             query: {
+                /** @description from then on: ms since 1970 */
                 since: number;
             };
             header?: never;
             path: {
+                /** @description the version of the book */
                 version: number;
             };
             cookie?: never;
@@ -13747,6 +13961,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the version of the book */
                 version: number;
             };
             cookie?: never;
@@ -13782,6 +13997,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the version of the book */
                 version: number;
             };
             cookie?: never;
@@ -13850,6 +14066,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a cue */
                 cue_id: string;
             };
             cookie?: never;
@@ -13943,6 +14160,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a cue */
                 cue_id: string;
             };
             cookie?: never;
@@ -14007,6 +14225,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a jar */
                 jar_id: string;
             };
             cookie?: never;
@@ -14038,6 +14257,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a jar */
                 jar_id: string;
             };
             cookie?: never;
@@ -14071,10 +14291,12 @@ export interface operations {
     jars_export: {
         parameters: {
             query: {
+                /** @description the format of the file */
                 form: "m3u8" | "csv" | "list" | "gpl";
             };
             header?: never;
             path: {
+                /** @description the id of a jar */
                 jar_id: string;
             };
             cookie?: never;
@@ -14106,6 +14328,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a jar */
                 jar_id: string;
             };
             cookie?: never;
@@ -14170,6 +14393,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a count */
                 count_id: string;
             };
             cookie?: never;
@@ -14238,6 +14462,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a lane */
                 lane_id: string;
             };
             cookie?: never;
@@ -14368,6 +14593,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a media entry */
                 media_id: string;
             };
             cookie?: never;
@@ -14403,6 +14629,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a media entry */
                 media_id: string;
             };
             cookie?: never;
@@ -14434,6 +14661,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a media entry */
                 media_id: string;
             };
             cookie?: never;
@@ -14498,6 +14726,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a conversion */
                 job_id: number;
             };
             cookie?: never;
@@ -14527,10 +14756,12 @@ export interface operations {
     media_remove_media: {
         parameters: {
             query?: {
+                /** @description also if it is used */
                 anyway?: boolean;
             };
             header?: never;
             path: {
+                /** @description the id of a media entry */
                 media_id: string;
             };
             cookie?: never;
@@ -14593,6 +14824,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a cue */
                 cue_id: string;
             };
             cookie?: never;
@@ -14628,6 +14860,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a cue */
                 cue_id: string;
             };
             cookie?: never;
@@ -14659,6 +14892,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a cue */
                 cue_id: string;
             };
             cookie?: never;
@@ -14756,6 +14990,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a run */
                 run_id: string;
             };
             cookie?: never;
@@ -14791,6 +15026,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a run */
                 run_id: string;
             };
             cookie?: never;
@@ -14822,6 +15058,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a run */
                 run_id: string;
             };
             cookie?: never;
@@ -14857,6 +15094,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a redemption */
                 redemption: string;
             };
             cookie?: never;
@@ -14890,16 +15128,27 @@ export interface operations {
     ledger_ledger: {
         parameters: {
             query?: {
+                /** @description from then on: ms since 1970 */
                 since?: number;
+                /** @description until then: ms since 1970 */
                 until?: number | null;
+                /** @description only with these words */
                 words?: string;
+                /** @description the id of a viewer */
                 viewer?: string;
+                /** @description the id of a cue */
                 cue?: string;
+                /** @description only calls with this verdict */
                 verdict?: string;
+                /** @description only calls with this reason */
                 reason?: string;
+                /** @description only calls that ended so */
                 outcome?: string;
+                /** @description the id of a call */
                 call?: string;
+                /** @description how many at most */
                 limit?: number;
+                /** @description only what is before this number */
                 before?: number | null;
             };
             header?: never;
@@ -14931,6 +15180,7 @@ export interface operations {
     ledger_draws: {
         parameters: {
             query?: {
+                /** @description the number of a line of the ledger */
                 line?: string;
             };
             header?: never;
@@ -14962,14 +15212,23 @@ export interface operations {
     ledger_ledger_csv: {
         parameters: {
             query?: {
+                /** @description from then on: ms since 1970 */
                 since?: number;
+                /** @description until then: ms since 1970 */
                 until?: number | null;
+                /** @description only with these words */
                 words?: string;
+                /** @description the id of a viewer */
                 viewer?: string;
+                /** @description the id of a cue */
                 cue?: string;
+                /** @description only calls with this verdict */
                 verdict?: string;
+                /** @description only calls with this reason */
                 reason?: string;
+                /** @description only calls that ended so */
                 outcome?: string;
+                /** @description the id of a call */
                 call?: string;
             };
             header?: never;
@@ -15001,14 +15260,23 @@ export interface operations {
     ledger_ledger_jsonl: {
         parameters: {
             query?: {
+                /** @description from then on: ms since 1970 */
                 since?: number;
+                /** @description until then: ms since 1970 */
                 until?: number | null;
+                /** @description only with these words */
                 words?: string;
+                /** @description the id of a viewer */
                 viewer?: string;
+                /** @description the id of a cue */
                 cue?: string;
+                /** @description only calls with this verdict */
                 verdict?: string;
+                /** @description only calls with this reason */
                 reason?: string;
+                /** @description only calls that ended so */
                 outcome?: string;
+                /** @description the id of a call */
                 call?: string;
             };
             header?: never;
@@ -15071,6 +15339,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of an overlay */
                 overlay_id: string;
             };
             cookie?: never;
@@ -15102,6 +15371,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of an overlay */
                 overlay_id: string;
             };
             cookie?: never;
@@ -15133,6 +15403,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a cue */
                 cue_id: string;
             };
             cookie?: never;
@@ -15164,6 +15435,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a cue */
                 cue_id: string;
             };
             cookie?: never;
@@ -15199,6 +15471,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a cue */
                 cue_id: string;
             };
             cookie?: never;
@@ -15230,6 +15503,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a cue */
                 cue_id: string;
             };
             cookie?: never;
@@ -15265,6 +15539,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a cue */
                 cue_id: string;
             };
             cookie?: never;
@@ -15296,6 +15571,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a cue */
                 cue_id: string;
             };
             cookie?: never;
@@ -15331,6 +15607,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a piece of gear */
                 gear_id: string;
             };
             cookie?: never;
@@ -15362,6 +15639,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a piece of gear */
                 gear_id: string;
             };
             cookie?: never;
@@ -15519,6 +15797,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a piece of gear */
                 gear_id: string;
             };
             cookie?: never;
@@ -15554,6 +15833,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a piece of gear */
                 gear_id: string;
             };
             cookie?: never;
@@ -15585,6 +15865,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a piece of gear */
                 gear_id: string;
             };
             cookie?: never;
@@ -15616,6 +15897,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a piece of gear */
                 gear_id: string;
             };
             cookie?: never;
@@ -15651,6 +15933,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a piece of gear */
                 gear_id: string;
             };
             cookie?: never;
@@ -15686,6 +15969,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a piece of gear */
                 gear_id: string;
             };
             cookie?: never;
@@ -15748,6 +16032,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a piece of gear, or `channel` */
                 wire: string;
             };
             cookie?: never;
@@ -15845,6 +16130,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a resting look */
                 look_id: string;
             };
             cookie?: never;
@@ -15876,6 +16162,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of an inlet */
                 inlet_id: string;
             };
             cookie?: never;
@@ -15914,6 +16201,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of an inlet */
                 inlet_id: string;
             };
             cookie?: never;
@@ -15945,6 +16233,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of an inlet */
                 inlet_id: string;
             };
             cookie?: never;
@@ -15976,6 +16265,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a haptic pattern */
                 pattern_id: string;
             };
             cookie?: never;
@@ -16201,6 +16491,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a word list */
                 list_id: string;
             };
             cookie?: never;
@@ -16232,6 +16523,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a word list */
                 list_id: string;
             };
             cookie?: never;
@@ -16451,6 +16743,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of an overlay */
                 overlay_id: string;
             };
             cookie?: never;
@@ -16482,6 +16775,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the name of the file */
                 name: string;
             };
             cookie?: never;
@@ -16635,6 +16929,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of an offer to pair */
                 offer_id: string;
             };
             cookie?: never;
@@ -16666,6 +16961,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of an offer to pair */
                 offer_id: string;
             };
             cookie?: never;
@@ -16697,6 +16993,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a device */
                 device_id: string;
             };
             cookie?: never;
@@ -16732,6 +17029,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a device */
                 device_id: string;
             };
             cookie?: never;
@@ -16763,6 +17061,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a device */
                 device_id: string;
             };
             cookie?: never;
@@ -16792,7 +17091,9 @@ export interface operations {
     nights_list_nights: {
         parameters: {
             query?: {
+                /** @description how many at most */
                 limit?: number;
+                /** @description only what is before this number */
                 before?: number | null;
             };
             header?: never;
@@ -16824,7 +17125,9 @@ export interface operations {
     nights_freed: {
         parameters: {
             query?: {
+                /** @description how many nights would be kept */
                 kept?: number | null;
+                /** @description for how many days nights would be kept */
                 days?: number | null;
             };
             header?: never;
@@ -16858,6 +17161,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the number of a kept night */
                 night: number;
             };
             cookie?: never;
@@ -16893,6 +17197,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the number of a kept night */
                 night: number;
             };
             cookie?: never;
@@ -16922,11 +17227,14 @@ export interface operations {
     nights_night_file: {
         parameters: {
             query?: {
+                /** @description with made-up names in place of the viewers’ */
                 made_up?: boolean;
             };
             header?: never;
             path: {
+                /** @description the number of a kept night */
                 night: number;
+                /** @description the list of the book: `cues`, `rewards`, `jars`… */
                 kind: "csv" | "events" | "script" | "vtt" | "otio" | "otioz" | "page";
             };
             cookie?: never;
@@ -17020,6 +17328,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a rehearsal */
                 rehearsal: string;
             };
             cookie?: never;
@@ -17051,6 +17360,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description the id of a rehearsal */
                 rehearsal: string;
             };
             cookie?: never;
@@ -17080,10 +17390,12 @@ export interface operations {
     rehearsals_timeline: {
         parameters: {
             query?: {
+                /** @description the number of the book that is compared, from 0 */
                 book?: number;
             };
             header?: never;
             path: {
+                /** @description the id of a rehearsal */
                 rehearsal: string;
             };
             cookie?: never;
@@ -17113,12 +17425,16 @@ export interface operations {
     rehearsals_stage: {
         parameters: {
             query: {
+                /** @description from which moment on, in ms since the night began */
                 at: number;
+                /** @description how much of it, in ms */
                 for_ms?: number;
+                /** @description the number of the book that is compared, from 0 */
                 book?: number;
             };
             header?: never;
             path: {
+                /** @description the id of a rehearsal */
                 rehearsal: string;
             };
             cookie?: never;
