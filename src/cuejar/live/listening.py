@@ -317,8 +317,10 @@ class Listening:
         for state in self.states():
             trained = self._trained.get(folded(state.phrase))
             if state.trained and trained is not None:
-                figures = trained.model_dump(include={"looseness", "outlines", "limit"})
-                rows.append({"name": state.phrase, "phones": state.phones, **figures})
+                rows.append({
+                    "name": state.phrase, "phones": state.phones,
+                    "looseness": trained.looseness, "outlines": trained.outlines, "limit": trained.limit,
+                })  # fmt: skip
                 cepstrum = trained.cepstrum or cepstrum
         return {"phrases": rows, "cepstrum": cepstrum}
 
