@@ -70,7 +70,7 @@ HARMLESS: dict[type[BaseModel], Fields] = {
     b.RestingLook: "id name values",
     b.Reading: "default max_parts most_characters most_s",
     b.Points: "name per_min member_factor follow membership month tip raid balance_word list_word",
-    b.Playbill: "words left_out samples",
+    b.Playbill: "words left_out samples winners",
     callkinds.RewardCall: "kind reward",
     callkinds.ChatCall: "kind match text cost",
     callkinds.TipCall: "from_ to kind",
