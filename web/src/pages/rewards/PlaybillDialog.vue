@@ -79,7 +79,7 @@ function leave(id: string, out: boolean): void {
           ></textarea>
         </label>
         <fieldset v-if="book.book?.rewards.length" class="out">
-          <legend class="small soft">Cues shown</legend>
+          <legend class="small soft">Rewards shown</legend>
           <div v-for="reward in book.book.rewards" :key="reward.id" class="row" :data-on-it="reward.id">
             <span class="grow cut-off">{{ reward.title }}</span>
             <ElSwitch
