@@ -198,3 +198,18 @@ def test_nothing_is_asked_for_without_end(tmp_path: Path) -> None:
             assert not keeper.problem
 
     asyncio.run(night())
+
+
+def test_gear_that_stays_where_it_was_is_asked_until_it_goes(tmp_path: Path) -> None:
+    """It is busy when the hold ends, and answers with what it shows: that isn't taken for what it can do."""
+
+    async def night() -> None:
+        async with kept(tmp_path, fog("short", 40.0, 0.1, 0)) as (inside, gear, keeper):
+            gear.rounds = lambda value: 40.0
+            await inside.runner.post(h.Pad("short"))
+            await until(lambda: gear.asked.count(0.0) > 2)
+            assert gear.actual[FOG] == 40.0 and keeper.state == "catching_up" and not keeper.row()["lacks"]
+            gear.rounds = lambda value: value
+            await until(lambda: keeper.state == "in_step" and gear.actual[FOG] == 0.0)
+
+    asyncio.run(night())

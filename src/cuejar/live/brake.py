@@ -10,7 +10,7 @@ OVER_S = 1.0
 
 
 class Brake:
-    """Lets each thing be asked for the same value so many times in `OVER_S`; for another one it may be asked at once."""
+    """Limits how often each thing is asked for the same value within `OVER_S`; it may be asked for another one at once."""
 
     def __init__(self, most: int, clock: Callable[[], float] = time.monotonic) -> None:
         self._most, self._clock = most, clock

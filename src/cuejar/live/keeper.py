@@ -408,17 +408,22 @@ class Keeper:
     def _is_behind(self, path: PropertyPath, wanted: Mapping[PropertyPath, PropertyValue]) -> bool:
         return path in wanted and path in self.actual and not self._is_there(path, wanted[path])
 
-    def _answered(self, path: PropertyPath, value: PropertyValue, shown: PropertyValue | None) -> None:
-        """Takes what a property shows after it was asked for a value; none: it refused."""
+    def _answered(
+        self, path: PropertyPath, value: PropertyValue, shown: PropertyValue | None, before: PropertyValue
+    ) -> None:
+        """Takes what a property shows after it was asked for a value; none: it refused. Only gear that moved towards the
+        value can be rounding; what stays where it was is asked again, or an effect might never end.
+        """
         if shown is None:
             self.refused[path] = value
         elif path not in self._fades and not _same(shown, value):
             if self._other.get(path) == (value, shown):
                 self._can[path] = value, shown
                 self.refused.pop(path, None)
-            else:
+                return
+            if _fadable(shown, value) and not _same(shown, before):
                 self._other[path] = value, shown
-                self.refused[path] = value
+            self.refused[path] = value
 
     async def _push(self, driver: Driver) -> None:
         again_at = time.monotonic() + AGAIN_S
@@ -430,10 +435,11 @@ class Keeper:
             due = {} if is_behind else self._due(isinstance(driver, Fading))
             due = {path: value for path, value in due.items() if path in self._fades or self._brake.passes(path, value)}
             if due:
+                before = {path: self.actual.get(path) for path in due}
                 shown = await (driver.fade(due, spans) if isinstance(driver, Fading) else driver.show(due))
                 for path, value in shown.items():
                     if path not in self._hands:
-                        self._answered(path, due[path], value)
+                        self._answered(path, due[path], value, before[path])
                 self.serial += 1
             self._say_step()
             if self.refused and time.monotonic() > again_at:

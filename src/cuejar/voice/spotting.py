@@ -193,7 +193,7 @@ class Spotter:
         return names
 
     def _distance(self, sayings: Sayings, blocks: int) -> float:
-        """Returns how far from its sayings is what was found so many blocks ago."""
+        """Returns how far a phrase is from its sayings, the given number of blocks after it was found."""
         past = np.concatenate(self._past)
         ago = range(0, 1 if blocks else LATE + 1, COMPARED_EVERY)
         return min(sayings.distance(past[: len(past) - one * BLOCK]) for one in ago)
