@@ -7,17 +7,21 @@ from __future__ import annotations
 import asyncio
 import json
 import time
+from pathlib import Path
 from typing import Any
 
 import pytest
 
+from cuejar.core.book.book import Book
 from cuejar.core.facts import happenings as h
 from cuejar.core.facts.orders import Strike
 from cuejar.live.drivers.base import AwayError, GearRefused, Greeting
 from cuejar.live.drivers.said import Unreadable
 from cuejar.live.drivers.things import ThingsDriver
 from cuejar.live.drivers.things_wire import tables
+from cuejar.live.memories import Memories
 from cuejar.wires.asked import CALLS
+from tests.inside import Inside
 from tests.live.test_rpc import between
 from tests.running import Running, until
 
@@ -106,6 +110,24 @@ def test_a_deed_is_not_repeated_to_a_memory_that_does_not_know_it(running: Runni
     until(lambda: "may have been done" in running.api.get("/api/ledger").text)
     until(lambda: not any(running.api.get("/api/health").json()["owed"].values()))
     assert yard(running)["done"] == []
+
+
+def test_what_fell_due_before_a_memory_was_met_may_have_gone_to_another(tmp_path: Path) -> None:
+    async def met() -> list[str]:
+        inside = Inside(tmp_path, Book())
+        inside.start()
+        memories = Memories(inside.database.sessions, inside.runner.later.keep)
+        await memories.note("yard", "a 1", 1_000)
+        await memories.note("yard", "a 1", 5_000)
+        first = Memories(inside.database.sessions, inside.runner.later.keep)
+        await memories.note("yard", "b", 9_000)
+        second = Memories(inside.database.sessions, inside.runner.later.keep)
+        await inside.stop()
+        return [
+            memories.before("yard", 9_000), first.before("yard", 2_000), second.before("yard", 8_999), second.before("yard", 9_000),
+        ]  # fmt: skip
+
+    assert asyncio.run(met()) == ["", "a 1", "", "b"]
 
 
 def test_a_thing_that_is_no_more_is_a_snag_with_near_names(running: Running) -> None:

@@ -177,7 +177,7 @@ class Channels:
         """Returns `ALWAYS`: a channel does a repeated reply with the same ``Idempotency-Key`` only once."""
         return ALWAYS
 
-    def memory_before(self) -> str:
+    def memory_before(self, at: int) -> str:
         return ALWAYS
 
     async def strike(self, strike: o.Strike, strike_id: str) -> None:

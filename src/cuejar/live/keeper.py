@@ -196,7 +196,7 @@ class Keeper:
         self._gone_at = None
         await self._understand(catalogue)
         if self._memories is not None and isinstance(self.driver, Forgetful):
-            await self._memories.note(self.gear, self.driver.memory())
+            await self._memories.note(self.gear, self.driver.memory(), self._runner.clock.now())
         await self._tell("back")
         self._tell_up()
 
@@ -345,11 +345,11 @@ class Keeper:
             raise AwayError(f"{self.name} is disconnected")
         return self.driver.memory() if isinstance(self.driver, Forgetful) else ALWAYS
 
-    def memory_before(self) -> str:
-        """Returns the one that an earlier process met. Raises AwayError."""
+    def memory_before(self, at: int) -> str:
+        """Returns the one to which an earlier process may have sent what fell due then (ms). Raises AwayError."""
         if self.memory() == ALWAYS:
             return ALWAYS
-        return self._memories.before(self.gear) if self._memories is not None else ""
+        return self._memories.before(self.gear, at) if self._memories is not None else ""
 
     async def strike(self, strike: o.Strike, strike_id: str) -> None:
         """Raises AwayError, Unanswered or GearRefused; the rig shows the problem too."""

@@ -73,8 +73,8 @@ class Striker(Protocol):
         Raises AwayError: unknown yet.
         """
 
-    def memory_before(self) -> str:
-        """Returns the one that an earlier process met."""
+    def memory_before(self, at: int) -> str:
+        """Returns the one to which an earlier process may have sent what fell due then (ms); empty: unknown."""
 
     async def strike(self, strike: o.Strike, strike_id: str) -> None:
         """Raises AwayError (it wasn't received), Unanswered (it may have been done) or GearRefused (it never will be)."""
@@ -142,7 +142,7 @@ class Strikes:
                     raise AwayError("it isn’t connected")
                 memory = striker.memory()
                 if again and sent_to is None:
-                    sent_to = striker.memory_before()
+                    sent_to = striker.memory_before(owed.at)
                 if sent_to is not None and (not memory or memory != sent_to):
                     why = why or "Cue Jar ended meanwhile"
                     return "failed", f"{why}: it may have been done; do it once by hand if not"
