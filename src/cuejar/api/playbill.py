@@ -14,9 +14,9 @@ from cuejar.api.book import Edited, PartIn, edited
 from cuejar.api.need import TheStudio
 from cuejar.api.shapes import Shape
 from cuejar.api.texts import MarkdownText
-from cuejar.core.measures.monogram import monogram
 from cuejar.core.playbill.bill import Won, build
 from cuejar.core.playbill.pages import html, markdown
+from cuejar.media.face import MIME
 from cuejar.media.workers import WorkFailed
 from cuejar.speech.espeak import CannotSpeak
 from cuejar.store.models import WinnerRow
@@ -74,16 +74,16 @@ def _winners(studio: Studio) -> list[Won]:
     query = select(WinnerRow).where(WinnerRow.removed == 0, WinnerRow.name != "").order_by(WinnerRow.wall.desc())
     with studio.sessions() as session:
         rows = session.scalars(query.limit(MOST_WINNERS)).all()
-        return [Won(row.name, row.what, _face(studio, row.viewer, row.name)) for row in rows]
+        return [Won(row.name, row.what, _face(studio, row.viewer)) for row in rows]
 
 
-def _face(studio: Studio, viewer: str, name: str) -> str:
+def _face(studio: Studio, viewer: str) -> str:
     """Returns a viewer's picture as a data URL."""
     file = studio.faces.file_of(viewer)
     with suppress(OSError):
         if file is not None:
-            return f"data:image/webp;base64,{base64.b64encode(file.read_bytes()).decode()}"
-    return f"data:image/svg+xml;base64,{base64.b64encode(monogram(viewer, name).encode()).decode()}"
+            return f"data:{MIME};base64,{base64.b64encode(file.read_bytes()).decode()}"
+    return f"data:image/svg+xml;base64,{base64.b64encode(studio.monogram_of(viewer).encode()).decode()}"
 
 
 @router.get("/playbill")

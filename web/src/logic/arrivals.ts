@@ -12,17 +12,22 @@ export function toneOf(line: Pick<LedgerLine, 'verdict' | 'outcome'>): Tone {
   return line.verdict === 'ignored' ? 'plain' : 'yes'
 }
 
-const CALLERS: Record<string, string> = {
-  pad: 'Pad',
-  said: 'Phrase',
-  try: 'Try',
+/** What can call a cue. */
+export const CALL_KINDS = {
+  reward: 'Reward',
+  chat: 'Message',
+  tip: 'Tip',
+  follow: 'Follow',
+  membership: 'Membership',
+  raid: 'Raid',
   clock: 'Timer',
   count: 'Count',
-  fire: 'Another cue',
-  hook: 'Hook',
   scene: 'Scene',
+  hook: 'Hook',
   stream: 'Stream',
-}
+  said: 'Phrase',
+} as const
+const CALLERS: Record<string, string> = { ...CALL_KINDS, pad: 'Pad', try: 'Try', fire: 'Another cue' }
 
 /** Who calls where no viewer does. */
 export const callerOf = (line: Pick<LedgerLine, 'kind'>): string => CALLERS[line.kind] ?? line.kind

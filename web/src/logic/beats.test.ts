@@ -1,7 +1,8 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { nextTick } from 'vue'
 import type { AnyBeat } from '@/api/client'
-import { coveredOn, planted, shelve, shelved } from './beats'
+import { planted, shelve, shelved } from './beats'
+import { coveredOn } from './covered'
 import { freeId } from './ids'
 
 function beat(id: string, more: Record<string, unknown> = {}): AnyBeat {

@@ -9,6 +9,7 @@ import PickField from '@/parts/PickField.vue'
 import { useDraft } from '../draft'
 import CallChip from './CallChip.vue'
 import ChatCalls from './ChatCalls.vue'
+import { CALL_KINDS } from '@/logic/arrivals'
 import CountCalls from './CountCalls.vue'
 import RewardCalls from './RewardCalls.vue'
 import SaidCalls from './SaidCalls.vue'
@@ -17,21 +18,7 @@ const book = useBook()
 const { cue } = useDraft()
 const gear = useGear()
 
-const KINDS = {
-  reward: 'Reward',
-  chat: 'Message',
-  tip: 'Tip',
-  follow: 'Follow',
-  membership: 'Membership',
-  raid: 'Raid',
-  clock: 'Timer',
-  count: 'Count',
-  scene: 'Scene',
-  hook: 'Hook',
-  stream: 'Stream',
-  said: 'Phrase',
-} as const
-type Kind = keyof typeof KINDS
+type Kind = keyof typeof CALL_KINDS
 const kind = ref<Kind>('reward')
 
 /** Kinds without a choice: one press adds them. */
@@ -101,7 +88,7 @@ function add(call: Call): void {
     <h2>Add</h2>
     <div class="kinds" role="tablist" aria-label="Kind of call">
       <button
-        v-for="(name, one) in KINDS"
+        v-for="(name, one) in CALL_KINDS"
         :key="one"
         class="btn tiny"
         role="tab"
@@ -149,7 +136,7 @@ function add(call: Call): void {
         :model-value="undefined"
         :choices="named[kind].choices"
         :placeholder="named[kind].hint"
-        :aria-label="KINDS[kind]"
+        :aria-label="CALL_KINDS[kind]"
         :data-test="`pick-${kind}`"
         @update:model-value="add(named[kind].call($event))"
       />
